@@ -1,0 +1,126 @@
+/** What the invented companies of the coast are called and do. */
+
+export const SECTORS = [
+  { name: 'Fisheries', nouns: ['Trawlers', 'Longliners', 'Catch', 'Nets', 'Hatcheries'] },
+  { name: 'Shipping', nouns: ['Lines', 'Coasters', 'Freight', 'Ferries', 'Towage'] },
+  { name: 'Tidal power', nouns: ['Tidal', 'Barrage', 'Turbines', 'Currents', 'Grid'] },
+  { name: 'Timber', nouns: ['Sawmills', 'Spruce', 'Joinery', 'Pulp', 'Planks'] },
+  { name: 'Cold storage', nouns: ['Coldstores', 'Ice Works', 'Chillers', 'Larders', 'Frost'] },
+  { name: 'Salt', nouns: ['Saltworks', 'Pans', 'Evaporators', 'Minerals', 'Crystals'] },
+  { name: 'Rail', nouns: ['Railways', 'Sidings', 'Wagons', 'Junctions', 'Signals'] },
+  { name: 'Banking', nouns: ['Savings', 'Mutual', 'Trust', 'Harbour Bank', 'Credit'] },
+  { name: 'Instruments', nouns: ['Compasses', 'Gauges', 'Sextants', 'Barometers', 'Optics'] },
+  { name: 'Seaweed', nouns: ['Kelp', 'Dulse', 'Carrageen', 'Alginates', 'Foods'] },
+] as const;
+
+export const PLACES = [
+  'Aldra',
+  'Brethe',
+  'Corvan',
+  'Dunmarra',
+  'Eskarra',
+  'Fethlow',
+  'Garvenna',
+  'Holmera',
+  'Inverlo',
+  'Jarsund',
+  'Kildarra',
+  'Lunnavik',
+  'Marvane',
+  'Norvath',
+  'Oddera',
+  'Pentrava',
+  'Quendra',
+  'Ronavik',
+  'Sandeva',
+  'Trestow',
+  'Uyara',
+  'Vementa',
+  'Walsarra',
+  'Yellow Sound',
+  'Zettavik',
+  'Brimara',
+  'Copinvik',
+  'Drongar',
+  'Eynlow',
+  'Flottava',
+  'Gairvik',
+  'Hascara',
+  'Irva',
+  'Kirvane',
+  'Lingara',
+  'Mucklow',
+  'Nossara',
+  'Orfava',
+  'Papara',
+  'Ruskvik',
+  'Stromara',
+  'Tingara',
+  'Unstow',
+  'Vailow',
+  'Wyrava',
+  'Skeldarra',
+  'Burravik',
+  'Collara',
+  'Deltow',
+  'Quarvane',
+  'Foulara',
+  'Grutow',
+  'Hillava',
+  'Isbara',
+  'Ketlow',
+] as const;
+
+export const COMPANY_NEWS = [
+  '{name} raises its guidance for the year',
+  '{name} trims its outlook after storms',
+  '{name} wins a ten-year contract with the harbour board',
+  '{name} halts one plant for repairs',
+  '{name} names a new head of operations',
+  '{name} reports volumes above last spring',
+  '{name} loses an appeal over mooring fees',
+  '{name} orders two new vessels',
+  '{name} sells its inland business',
+  '{name} passes a full-load test',
+] as const;
+
+export const COAST_NEWS = [
+  'Coastal freight index up for another day',
+  'Halm Exchange extends its closing session test',
+  'Storm warning for the outer islands lifted',
+  'Harbour board publishes berth fees for summer',
+  'Spring tides delay landings at three ports',
+  'Coast savings rate unchanged, council says',
+  'Cold storage use at its highest since autumn',
+  'Rail strike on the northern line called off',
+] as const;
+
+/** Commodity futures besides salmon: ticker stem, name, sector, price, tick in cents, multiplier. */
+export const COMMODITIES = [
+  { stem: 'HERRI', name: 'Herring', sector: 'Fisheries', price: 3.4, tick: 1, multiplier: 1000 },
+  { stem: 'DULSE', name: 'Dulse', sector: 'Seaweed', price: 12.6, tick: 2, multiplier: 200 },
+  { stem: 'SPRUC', name: 'Spruce', sector: 'Timber', price: 248, tick: 10, multiplier: 20 },
+  { stem: 'ROCKS', name: 'Rock salt', sector: 'Salt', price: 61, tick: 5, multiplier: 100 },
+  { stem: 'TIDEM', name: 'Tidal megawatt', sector: 'Tidal power', price: 88, tick: 5, multiplier: 50 },
+  { stem: 'CRATE', name: 'Freight crate', sector: 'Shipping', price: 1420, tick: 50, multiplier: 5 },
+  { stem: 'WHITE', name: 'Whitefish', sector: 'Fisheries', price: 5.8, tick: 1, multiplier: 1000 },
+] as const;
+
+export const EXPIRIES = [
+  { code: 'JUN26', date: '2026-06-19' },
+  { code: 'SEP26', date: '2026-09-18' },
+  { code: 'DEC26', date: '2026-12-18' },
+  { code: 'MAR27', date: '2027-03-19' },
+] as const;
+
+/** Spot pairs besides carbon: what one unit is, and its price in EUR. */
+export const SPOT_ASSETS = [
+  { asset: 'PEAT', name: 'Peat credits', price: 18.4 },
+  { asset: 'LOAM', name: 'Loam units', price: 7.2 },
+  { asset: 'TIDE', name: 'Tide shares', price: 142 },
+  { asset: 'MOSS', name: 'Moss rights', price: 3.15 },
+  { asset: 'REED', name: 'Reed bed units', price: 26.8 },
+  { asset: 'DRIFT', name: 'Drift allowances', price: 51.5 },
+  { asset: 'SHOAL', name: 'Shoal quota', price: 310 },
+  { asset: 'FJORD', name: 'Fjord water rights', price: 95.1 },
+] as const;

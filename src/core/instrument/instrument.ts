@@ -1,0 +1,75 @@
+import type { Currency } from '../number/index.ts';
+import { formatScaled, parseScaled } from '../number/index.ts';
+import type { VenueId } from './venue.ts';
+
+/** Integer count of an instrument's price units (10^-priceDecimals). */
+export type Price = number;
+
+/** Integer count of an instrument's quantity steps (10^-quantityDecimals). */
+export type Quantity = number;
+
+export const INSTRUMENT_KINDS = ['share', 'fund', 'future', 'option', 'spot', 'inverse', 'index'] as const;
+export type InstrumentKind = (typeof INSTRUMENT_KINDS)[number];
+
+/** From this price upwards the tick holds, until the next band. Both in price units. */
+export interface TickBand {
+  readonly from: Price;
+  readonly tick: Price;
+}
+
+/** Shares of the position's value, in ten-thousandths. */
+export interface MarginRates {
+  readonly overnight: number;
+  readonly intraday: number;
+  readonly maintenance: number;
+}
+
+/** One listing on one venue. */
+export interface Instrument {
+  readonly id: string;
+  readonly ticker: string;
+  readonly venue: VenueId;
+  readonly name: string;
+  readonly kind: InstrumentKind;
+  /** What it is quoted in. */
+  readonly currency: Currency;
+  /** What its P&L accrues in: the base asset for an inverse contract, else the currency. */
+  readonly settlesIn: Currency;
+  readonly sector: string | null;
+  readonly priceDecimals: number;
+  readonly quantityDecimals: number;
+  readonly tickBands: readonly TickBand[];
+  readonly minimumQuantity: Quantity;
+  /** Money per whole price unit and contract; 1 for an inverse contract, where it is not used. */
+  readonly multiplier: number;
+  readonly underlying: string | null;
+  /** `YYYY-MM-DD` of the last trading day. */
+  readonly expiry: string | null;
+  readonly strike: Price | null;
+  readonly right: 'call' | 'put' | null;
+  readonly margin: MarginRates;
+}
+
+export const isTradable = (instrument: Instrument): boolean => instrument.kind !== 'index';
+export const isInverse = (instrument: Instrument): boolean => instrument.kind === 'inverse';
+
+export const formatPrice = (instrument: Instrument, price: Price): string => formatScaled(BigInt(price), instrument.priceDecimals);
+
+export const formatQuantity = (instrument: Instrument, quantity: Quantity): string => formatScaled(BigInt(quantity), instrument.quantityDecimals, 0);
+
+/** The price of a decimal string, or null where it has more places than the instrument's price unit. */
+export function parsePrice(instrument: Instrument, text: string): Price | null {
+  const scaled = parseScaled(text, instrument.priceDecimals);
+  return scaled === null ? null : safe(scaled);
+}
+
+/** The quantity of a decimal string, or null where it is finer than the quantity step. */
+export function parseQuantity(instrument: Instrument, text: string): Quantity | null {
+  const scaled = parseScaled(text, instrument.quantityDecimals);
+  return scaled === null ? null : safe(scaled);
+}
+
+function safe(value: bigint): number | null {
+  const number = Number(value);
+  return Number.isSafeInteger(number) ? number : null;
+}

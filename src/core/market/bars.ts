@@ -1,0 +1,76 @@
+import { VENUES, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
+import { dayStart, sessionTimes, tradingDay, weekday } from './calendar.ts';
+
+export const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'] as const;
+export type Interval = (typeof INTERVALS)[number];
+
+/** One bar; `time` is its start in milliseconds, prices and volume in the instrument's units. */
+export interface Bar {
+  time: number;
+  open: Price;
+  high: Price;
+  low: Price;
+  close: Price;
+  volume: Quantity;
+}
+
+const MINUTE = 60_000;
+const MINUTES: Readonly<Record<Exclude<Interval, '1d' | '1w'>, number>> = {
+  '1m': 1,
+  '2m': 2,
+  '3m': 3,
+  '5m': 5,
+  '15m': 15,
+  '30m': 30,
+  '1h': 60,
+  '4h': 240,
+};
+
+/**
+ * The start of the bar that a time falls into. Intraday bars count from the session's open and never span
+ * its end; times before the open count from midnight, times after the close from the close.
+ */
+export function barStart(venue: VenueId, interval: Interval, time: number): number {
+  const day = tradingDay(venue, time);
+  if (interval === '1d') return dayStart(venue, day);
+  if (interval === '1w') return dayStart(venue, VENUES[venue].weekends ? mondayOf(day) : day - weekday(day) + 1);
+  const { open, close } = sessionTimes(venue, day);
+  const anchor = time >= close ? close : time >= open ? open : dayStart(venue, day);
+  const length = MINUTES[interval] * MINUTE;
+  return anchor + Math.floor((time - anchor) / length) * length;
+}
+
+const mondayOf = (day: number): number => day - ((weekday(day) + 6) % 7);
+
+/** Adds a print to the newest bar, or begins the next one. `bars` are of one interval, oldest first. */
+export function addPrint(bars: Bar[], start: number, price: Price, quantity: Quantity): Bar {
+  const newest = bars[bars.length - 1];
+  if (newest && newest.time === start) {
+    newest.high = Math.max(newest.high, price);
+    newest.low = Math.min(newest.low, price);
+    newest.close = price;
+    newest.volume += quantity;
+    return newest;
+  }
+  const bar = { time: start, open: price, high: price, low: price, close: price, volume: quantity };
+  bars.push(bar);
+  return bar;
+}
+
+/** Joins bars of a smaller interval, oldest first, into those of a larger one. */
+export function aggregate(venue: VenueId, bars: readonly Bar[], interval: Interval): Bar[] {
+  const joined: Bar[] = [];
+  for (const bar of bars) {
+    const start = barStart(venue, interval, bar.time);
+    const newest = joined[joined.length - 1];
+    if (newest && newest.time === start) {
+      newest.high = Math.max(newest.high, bar.high);
+      newest.low = Math.min(newest.low, bar.low);
+      newest.close = bar.close;
+      newest.volume += bar.volume;
+    } else {
+      joined.push({ ...bar, time: start });
+    }
+  }
+  return joined;
+}

@@ -1,0 +1,101 @@
+import { IANAZone } from 'luxon';
+import { VENUES, type Venue, type VenueId } from '../instrument/index.ts';
+
+/** Days since 1970-01-01; a trading day is named by the exchange's own date. */
+export type Day = number;
+
+const DAY_MS = 86_400_000;
+const MINUTE_MS = 60_000;
+const MONDAY = 1;
+const FRIDAY = 5;
+const SATURDAY = 6;
+
+export const formatDay = (day: Day): string => new Date(day * DAY_MS).toISOString().slice(0, 10);
+export const parseDay = (text: string): Day => Math.floor(Date.parse(`${text}T00:00:00Z`) / DAY_MS);
+
+/** 0 is Sunday, 6 is Saturday. */
+export const weekday = (day: Day): number => (((day + 4) % 7) + 7) % 7;
+
+const HOUR_MS = 3_600_000;
+const offsets = new Map<string, Map<number, number>>();
+
+/** Zone offsets change on full hours only, and asking for one is slow: each hour's is kept. */
+function offsetMs(zone: string, time: number): number {
+  if (zone === 'UTC') return 0;
+  let known = offsets.get(zone);
+  if (!known) offsets.set(zone, (known = new Map()));
+  const hour = Math.floor(time / HOUR_MS);
+  let offset = known.get(hour);
+  if (offset === undefined) known.set(hour, (offset = IANAZone.create(zone).offset(hour * HOUR_MS) * MINUTE_MS));
+  return offset;
+}
+
+/** The calendar date, in the zone, of a time in milliseconds since 1970. */
+export const localDay = (zone: string, time: number): Day => Math.floor((time + offsetMs(zone, time)) / DAY_MS);
+
+/** The time at which `minutes` past midnight of a date falls in the zone. */
+export function localTime(zone: string, day: Day, minutes: number): number {
+  const guess = day * DAY_MS + minutes * MINUTE_MS;
+  const first = guess - offsetMs(zone, guess);
+  return guess - offsetMs(zone, first);
+}
+
+export const minutesOf = (clock: string): number => Number(clock.slice(0, 2)) * 60 + Number(clock.slice(3, 5));
+
+export const isTradingDay = (venue: Venue, day: Day): boolean => {
+  const of = weekday(day);
+  return venue.weekends || (of >= MONDAY && of <= FRIDAY);
+};
+
+/** The trading day a time belongs to: Saturday and Sunday belong to Friday where weekends are not traded. */
+export function tradingDay(venueId: VenueId, time: number): Day {
+  const venue = VENUES[venueId];
+  const day = localDay(venue.zone, time);
+  if (venue.weekends) return day;
+  const of = weekday(day);
+  return of === SATURDAY ? day - 1 : of === 0 ? day - 2 : day;
+}
+
+/** The trading day after one. */
+export function nextTradingDay(venueId: VenueId, day: Day): Day {
+  let next = day + 1;
+  while (!isTradingDay(VENUES[venueId], next)) next++;
+  return next;
+}
+
+/** The trading day before one. */
+export function previousTradingDay(venueId: VenueId, day: Day): Day {
+  let previous = day - 1;
+  while (!isTradingDay(VENUES[venueId], previous)) previous--;
+  return previous;
+}
+
+/** When a trading day begins: 00:00 exchange time. */
+export const dayStart = (venueId: VenueId, day: Day): number => localTime(VENUES[venueId].zone, day, 0);
+
+/** The first day's turn after a time. */
+export const nextDayTurn = (venueId: VenueId, time: number): number => dayStart(venueId, nextTradingDay(venueId, tradingDay(venueId, time)));
+
+/** Opening and closing times of a trading day; a round-the-clock venue is open from turn to turn. */
+export interface SessionTimes {
+  readonly preOpen: number | null;
+  readonly open: number;
+  readonly close: number;
+}
+
+export function sessionTimes(venueId: VenueId, day: Day): SessionTimes {
+  const { session, zone } = VENUES[venueId];
+  if (!session) return { preOpen: null, open: dayStart(venueId, day), close: dayStart(venueId, day + 1) };
+  return {
+    preOpen: session.preOpen === null ? null : localTime(zone, day, minutesOf(session.preOpen)),
+    open: localTime(zone, day, minutesOf(session.open)),
+    close: localTime(zone, day, minutesOf(session.close)),
+  };
+}
+
+/** When the n-th trading day after a time's own begins: the settlement of what was bought then, with n = 2. */
+export function settlementTime(venueId: VenueId, time: number, days: number): number {
+  let day = tradingDay(venueId, time);
+  for (let i = 0; i < days; i++) day = nextTradingDay(venueId, day);
+  return dayStart(venueId, day);
+}

@@ -1,0 +1,23 @@
+export {
+  type Day,
+  type SessionTimes,
+  dayStart,
+  formatDay,
+  isTradingDay,
+  localDay,
+  localTime,
+  nextDayTurn,
+  nextTradingDay,
+  parseDay,
+  previousTradingDay,
+  sessionTimes,
+  settlementTime,
+  tradingDay,
+  weekday,
+} from './calendar.ts';
+export { type BookOrder, type BookOwner, type MatchingTimeInForce, type SavedBook, type StopOrder, MatchingBook } from './matching.ts';
+export { type TriggerSource, TRIGGER_SOURCES } from './stop-queue.ts';
+export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
+export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
+export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barStart } from './bars.ts';
+export { type TapeProblem, type TapeRow, parseTape } from './tape.ts';

@@ -1,0 +1,98 @@
+import type { Price } from '../instrument/index.ts';
+
+/**
+ * Values by price with the best price always at hand: a map, and a heap of its prices from which
+ * prices that left the map are dropped only when they come up. Setting and deleting cost the same
+ * for ten levels as for ten thousand.
+ */
+export class PriceLevels<T> {
+  private readonly values = new Map<Price, T>();
+  private readonly heap: Price[] = [];
+  private readonly queued = new Set<Price>();
+  private sorted: Price[] | null = null;
+  /** 1 where the highest price is best (bids), -1 where the lowest is (asks). */
+  private readonly sign: 1 | -1;
+
+  constructor(sign: 1 | -1) {
+    this.sign = sign;
+  }
+
+  get size(): number {
+    return this.values.size;
+  }
+
+  get(price: Price): T | undefined {
+    return this.values.get(price);
+  }
+
+  set(price: Price, value: T): void {
+    if (!this.values.has(price)) {
+      this.sorted = null;
+      if (!this.queued.has(price)) this.push(price);
+    }
+    this.values.set(price, value);
+  }
+
+  delete(price: Price): void {
+    if (this.values.delete(price)) this.sorted = null;
+  }
+
+  clear(): void {
+    this.values.clear();
+    this.heap.length = 0;
+    this.queued.clear();
+    this.sorted = null;
+  }
+
+  /** The best price that has a value, or null. */
+  best(): Price | null {
+    for (;;) {
+      const top = this.heap[0];
+      if (top === undefined) return null;
+      if (this.values.has(top)) return top;
+      this.pop();
+    }
+  }
+
+  /** All prices, best first. The array is the structure's own: read it at once, don't change it. */
+  prices(): readonly Price[] {
+    this.sorted ??= [...this.values.keys()].sort((a, b) => this.sign * (b - a));
+    return this.sorted;
+  }
+
+  private before(a: Price, b: Price): boolean {
+    return this.sign * (a - b) > 0;
+  }
+
+  private push(price: Price): void {
+    const heap = this.heap;
+    this.queued.add(price);
+    let at = heap.push(price) - 1;
+    while (at > 0) {
+      const parent = (at - 1) >> 1;
+      const above = heap[parent] as Price;
+      if (!this.before(price, above)) break;
+      heap[at] = above;
+      at = parent;
+    }
+    heap[at] = price;
+  }
+
+  private pop(): void {
+    const heap = this.heap;
+    this.queued.delete(heap[0] as Price);
+    const last = heap.pop() as Price;
+    if (heap.length === 0) return;
+    let at = 0;
+    for (;;) {
+      let child = 2 * at + 1;
+      if (child >= heap.length) break;
+      if (child + 1 < heap.length && this.before(heap[child + 1] as Price, heap[child] as Price)) child++;
+      const below = heap[child] as Price;
+      if (!this.before(below, last)) break;
+      heap[at] = below;
+      at = child;
+    }
+    heap[at] = last;
+  }
+}

@@ -1,0 +1,51 @@
+/**
+ * Decimal strings on one side, exact integers on the other. Nothing here is ever a binary fraction:
+ * a value is an integer and a count of decimals.
+ */
+
+const DECIMAL = /^-?(0|[1-9]\d*)(\.\d+)?$/;
+const MAX_DIGITS = 18;
+
+/** True for `-?(0|[1-9]\d*)(\.\d+)?` with at most 18 digits in all. */
+export function isDecimal(text: string): boolean {
+  return DECIMAL.test(text) && text.replace(/[-.]/g, '').length <= MAX_DIGITS;
+}
+
+/** The integer `value × 10^decimals` of a decimal string, or null where it has more places than that. */
+export function parseScaled(text: string, decimals: number): bigint | null {
+  if (!isDecimal(text)) return null;
+  const [whole = '0', fraction = ''] = text.replace('-', '').split('.');
+  const kept = fraction.slice(0, decimals).padEnd(decimals, '0');
+  if (/[1-9]/.test(fraction.slice(decimals))) return null;
+  const magnitude = BigInt(whole + kept);
+  return text.startsWith('-') ? -magnitude : magnitude;
+}
+
+/** `value ÷ 10^decimals` as a decimal string; at least `atLeast` places are kept, further zeros are dropped. */
+export function formatScaled(value: bigint, decimals: number, atLeast = decimals): string {
+  const negative = value < 0n;
+  const digits = (negative ? -value : value).toString().padStart(decimals + 1, '0');
+  const whole = digits.slice(0, digits.length - decimals);
+  let fraction = digits.slice(digits.length - decimals);
+  while (fraction.length > atLeast && fraction.endsWith('0')) fraction = fraction.slice(0, -1);
+  return (negative ? '-' : '') + whole + (fraction ? '.' + fraction : '');
+}
+
+/** `numerator ÷ denominator` to an integer, a half going to the even neighbour. */
+export function divideHalfEven(numerator: bigint, denominator: bigint): bigint {
+  if (denominator === 0n) throw new RangeError('division by zero');
+  if (denominator < 0n) return divideHalfEven(-numerator, -denominator);
+  const quotient = numerator / denominator;
+  const remainder = numerator % denominator;
+  const twice = 2n * (remainder < 0n ? -remainder : remainder);
+  const away = numerator < 0n ? -1n : 1n;
+  if (twice > denominator || (twice === denominator && quotient % 2n !== 0n)) return quotient + away;
+  return quotient;
+}
+
+/** `numerator ÷ denominator` to an integer, a half going away from zero. */
+export function divideHalfUp(numerator: bigint, denominator: bigint): bigint {
+  if (denominator <= 0n) throw new RangeError('a positive denominator is needed');
+  const magnitude = (2n * (numerator < 0n ? -numerator : numerator) + denominator) / (2n * denominator);
+  return numerator < 0n ? -magnitude : magnitude;
+}

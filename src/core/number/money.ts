@@ -1,0 +1,27 @@
+import { formatScaled, parseScaled } from './decimal.ts';
+
+/** Money as an exact integer of 10⁻⁸ of its currency. The currency stands beside it, never inside. */
+export type Money = bigint;
+
+export const MONEY_DECIMALS = 8;
+export const NO_MONEY: Money = 0n;
+
+export const CURRENCIES = { EUR: { decimals: 2 }, CARB: { decimals: 8 } } as const;
+export type Currency = keyof typeof CURRENCIES;
+
+/** Money of a decimal string with up to 8 places; throws on anything else, for constants and stored values. */
+export function money(text: string): Money {
+  const value = parseScaled(text, MONEY_DECIMALS);
+  if (value === null) throw new RangeError(`not a sum of money: ${text}`);
+  return value;
+}
+
+/** A decimal string with the currency's decimals at least and 8 at most. */
+export function formatMoney(value: Money, currency: Currency): string {
+  return formatScaled(value, MONEY_DECIMALS, CURRENCIES[currency].decimals);
+}
+
+/** The number of 10⁻⁸ units in the currency's smallest unit: 10⁶ for EUR, 1 for CARB. */
+export function minorUnit(currency: Currency): bigint {
+  return 10n ** BigInt(MONEY_DECIMALS - CURRENCIES[currency].decimals);
+}

@@ -1,0 +1,35 @@
+/** One thing that is wrong with a request, as the API tells it. */
+export interface FieldProblem {
+  /** JSON pointer into the body, or `?name` of a query parameter. */
+  readonly path: string;
+  readonly message: string;
+  /** The nearest accepted values, as decimal strings. */
+  readonly nearest?: readonly string[];
+}
+
+/** What would be accepted instead of a refused order. */
+export type Suggestion =
+  | { readonly type: string; readonly limitPrice: string }
+  | { readonly reduce: { readonly quantity: string }; readonly cross: { readonly crossesZero: true } | null };
+
+/** Why a call is refused; the kinds are those of the API's problems. */
+export type Refusal =
+  | { readonly kind: 'validation'; readonly errors: readonly FieldProblem[]; readonly suggestion?: Suggestion }
+  | { readonly kind: 'conflict'; readonly detail: string; readonly state?: string; readonly version?: number }
+  | { readonly kind: 'not-found'; readonly detail: string }
+  | {
+      readonly kind: 'risk-blocked';
+      readonly rule: string;
+      readonly rules: readonly string[];
+      readonly instrument: string | null;
+      readonly until: string | null;
+      readonly detail: string;
+      readonly buyingPower?: string;
+    }
+  | { readonly kind: 'venue-rejected'; readonly detail: string }
+  | { readonly kind: 'unavailable'; readonly detail: string };
+
+export const invalid = (path: string, message: string, nearest?: readonly string[]): Refusal => ({
+  kind: 'validation',
+  errors: [nearest ? { path, message, nearest } : { path, message }],
+});

@@ -1,0 +1,138 @@
+import { NO_MONEY, type Currency, type Money } from '../number/index.ts';
+import { isInverse, type Instrument, type InstrumentKind, type Quantity, type VenueId } from '../instrument/index.ts';
+import { settlementTime } from '../market/index.ts';
+import type { Commission } from './commission.ts';
+import { applyFill, flatPosition, turnDay, type FillTerms, type Position, type Product } from './position.ts';
+
+/** What an account may do, and what it starts with. */
+export interface AccountTerms {
+  readonly id: string;
+  readonly user: string;
+  readonly currency: Currency;
+  readonly products: readonly Product[];
+  readonly venues: readonly VenueId[];
+  readonly kinds: readonly InstrumentKind[];
+  readonly cash: Money;
+  readonly wallets: readonly Wallet[];
+  readonly commission: readonly Commission[];
+}
+
+export interface Wallet {
+  /** A currency, or the base asset of a spot pair. */
+  readonly asset: string;
+  readonly purpose: 'spot' | 'contract';
+  readonly total: Money;
+}
+
+/** Shares or fund units that change hands at a later day's turn; negative when sold. */
+export interface UnsettledLot {
+  readonly instrument: string;
+  readonly quantity: Quantity;
+  readonly settlesAt: number;
+}
+
+/** The money and the positions of one account. A value: every change makes a new one. */
+export interface AccountBook {
+  readonly account: string;
+  readonly cash: Money;
+  readonly wallets: readonly Wallet[];
+  readonly positions: Readonly<Record<string, Position>>;
+  readonly unsettled: readonly UnsettledLot[];
+}
+
+export const openAccount = (terms: AccountTerms): AccountBook => ({
+  account: terms.id,
+  cash: terms.cash,
+  wallets: terms.wallets,
+  positions: {},
+  unsettled: [],
+});
+
+export const positionOf = (book: AccountBook, instrument: string): Position => book.positions[instrument] ?? flatPosition(instrument, 0);
+
+/** True where the account may trade the instrument at all. */
+export const mayTrade = (terms: AccountTerms, instrument: Instrument): boolean =>
+  terms.kinds.includes(instrument.kind) && terms.venues.includes(instrument.venue);
+
+export interface Booked {
+  readonly book: AccountBook;
+  readonly realised: Money;
+}
+
+/** Books a fill with its fee: position, cash or wallets, and what settles later. */
+export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTerms): Booked {
+  const before = book.positions[instrument.id] ?? flatPosition(instrument.id, fill.time);
+  const { position, realised } = applyFill(instrument, before, fill);
+  const value = isInverse(instrument) ? NO_MONEY : fillValue(instrument, fill);
+  const paid = fill.side === 'buy' ? -value : value;
+  let { cash, wallets, unsettled } = book;
+  switch (instrument.kind) {
+    case 'share':
+    case 'fund':
+      cash += paid - fill.fee;
+      unsettled = addLot(unsettled, {
+        instrument: instrument.id,
+        quantity: fill.side === 'buy' ? fill.quantity : -fill.quantity,
+        settlesAt: settlementTime(instrument.venue, fill.time, 2),
+      });
+      break;
+    case 'option':
+      cash += paid - fill.fee;
+      break;
+    case 'future':
+      cash += realised - fill.fee;
+      break;
+    case 'spot': {
+      const base = BigInt(fill.side === 'buy' ? fill.quantity : -fill.quantity) * 10n ** BigInt(8 - instrument.quantityDecimals);
+      wallets = addToWallet(wallets, instrument.currency, paid - fill.fee);
+      wallets = addToWallet(wallets, baseAsset(instrument), base);
+      break;
+    }
+    case 'inverse':
+      wallets = wallets.map((wallet) => (wallet.purpose === 'contract' ? { ...wallet, total: wallet.total + realised - fill.fee } : wallet));
+      break;
+    case 'index':
+      throw new Error(`${instrument.id} is an index and can't be filled`);
+    default:
+      instrument.kind satisfies never;
+  }
+  return { book: { ...book, cash, wallets, unsettled, positions: { ...book.positions, [instrument.id]: position } }, realised };
+}
+
+/** What a spot pair buys: the part of its ticker before the dash. */
+export const baseAsset = (instrument: Instrument): string => instrument.ticker.split('-')[0] ?? instrument.ticker;
+
+function addToWallet(wallets: readonly Wallet[], asset: string, sum: Money): Wallet[] {
+  const own = (wallet: Wallet): boolean => wallet.purpose === 'spot' && wallet.asset === asset;
+  if (!wallets.some(own)) return [...wallets, { asset, purpose: 'spot', total: sum }];
+  return wallets.map((wallet) => (own(wallet) ? { ...wallet, total: wallet.total + sum } : wallet));
+}
+
+/** Fills that settle at the same time are one lot. */
+function addLot(lots: readonly UnsettledLot[], lot: UnsettledLot): UnsettledLot[] {
+  const same = (other: UnsettledLot): boolean => other.instrument === lot.instrument && other.settlesAt === lot.settlesAt;
+  const quantity = lots.filter(same).reduce((sum, other) => sum + other.quantity, lot.quantity);
+  const others = lots.filter((other) => !same(other));
+  return quantity === 0 ? others : [...others, { ...lot, quantity }];
+}
+
+function fillValue(instrument: Instrument, fill: FillTerms): Money {
+  const scale = 10n ** BigInt(8 - instrument.priceDecimals - instrument.quantityDecimals);
+  return BigInt(fill.quantity) * BigInt(fill.price) * BigInt(instrument.multiplier) * scale;
+}
+
+/** The account after a venue's day turned: carried positions count from their settlement prices, due lots are settled. */
+export function bookDayTurn(
+  book: AccountBook,
+  time: number,
+  instruments: readonly { readonly instrument: Instrument; readonly settlement: number | null }[],
+): AccountBook {
+  const positions = { ...book.positions };
+  for (const { instrument, settlement } of instruments) {
+    const position = positions[instrument.id];
+    if (!position) continue;
+    if (position.quantity === 0) delete positions[instrument.id];
+    else positions[instrument.id] = turnDay(instrument, position, settlement);
+  }
+  return { ...book, positions, unsettled: book.unsettled.filter((lot) => lot.settlesAt > time) };
+}

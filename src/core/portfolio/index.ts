@@ -1,0 +1,40 @@
+export {
+  type AppliedFill,
+  type FillTerms,
+  type Position,
+  type Product,
+  PRODUCTS,
+  applyFill,
+  averagePrice,
+  flatPosition,
+  realised,
+  turnDay,
+  unrealised,
+  valueAt,
+  valueAtHalves,
+} from './position.ts';
+export { type Commission, type CommissionBasis, COMMISSION_BASES, commissionOf } from './commission.ts';
+export {
+  type AccountBook,
+  type AccountTerms,
+  type Booked,
+  type UnsettledLot,
+  type Wallet,
+  baseAsset,
+  bookDayTurn,
+  bookFill,
+  mayTrade,
+  openAccount,
+  positionOf,
+} from './account.ts';
+export {
+  type Market,
+  type OrderExposure,
+  type PositionValue,
+  type Valuation,
+  inEuro,
+  marginFor,
+  orderMargin,
+  valueAccount,
+  valuePosition,
+} from './valuation.ts';

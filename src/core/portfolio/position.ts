@@ -1,0 +1,143 @@
+import { divideHalfEven, NO_MONEY, type Money } from '../number/index.ts';
+import { isInverse, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import type { Side } from '../market/index.ts';
+
+export const PRODUCTS = ['overnight', 'intraday'] as const;
+export type Product = (typeof PRODUCTS)[number];
+
+/** What an account holds of one instrument. Costs are sums of entries' values, never negative. */
+export interface Position {
+  readonly instrument: string;
+  readonly product: Product;
+  /** Signed: a short position is negative. */
+  readonly quantity: Quantity;
+  readonly cost: Money;
+  /** The same, with what was carried over the day's turn counted at the settlement price. */
+  readonly dayCost: Money;
+  readonly dayRealised: Money;
+  readonly dayFees: Money;
+  readonly openedAt: number | null;
+  readonly updatedAt: number;
+  /** True once something was filled on the present trading day. */
+  readonly filledToday: boolean;
+}
+
+export const flatPosition = (instrument: string, time: number): Position => ({
+  instrument,
+  product: 'overnight',
+  quantity: 0,
+  cost: NO_MONEY,
+  dayCost: NO_MONEY,
+  dayRealised: NO_MONEY,
+  dayFees: NO_MONEY,
+  openedAt: null,
+  updatedAt: time,
+  filledToday: false,
+});
+
+/**
+ * What a quantity is worth at a price: quantity × price × multiplier in the quote currency; for an inverse
+ * contract quantity ÷ price in the base asset, rounded half to even at 8 decimals.
+ */
+export const valueAt = (instrument: Instrument, quantity: Quantity, price: Price): Money => valueAtHalves(instrument, quantity, price * 2);
+
+/** {@link valueAt} for a price in halves of a price unit, as marks are. */
+export function valueAtHalves(instrument: Instrument, quantity: Quantity, halves: number): Money {
+  const { priceDecimals, quantityDecimals, multiplier } = instrument;
+  if (isInverse(instrument)) return divideHalfEven(BigInt(quantity) * 2n * 10n ** BigInt(8 + priceDecimals), BigInt(halves) * 10n ** BigInt(quantityDecimals));
+  const scale = 10n ** BigInt(8 - priceDecimals - quantityDecimals);
+  return (BigInt(quantity) * BigInt(halves) * BigInt(multiplier) * scale) / 2n;
+}
+
+/**
+ * Realised P&L of closing part of a position, before fees.
+ *
+ * @param removed cost removed by the closing
+ * @param brought what the closing brought
+ * @returns exact money in what the instrument settles in. An inverse contract gains what it no longer costs in base.
+ */
+export function realised(instrument: Instrument, long: boolean, removed: Money, brought: Money): Money {
+  return long !== isInverse(instrument) ? brought - removed : removed - brought;
+}
+
+export interface AppliedFill {
+  readonly position: Position;
+  readonly realised: Money;
+}
+
+export interface FillTerms {
+  readonly side: Side;
+  readonly price: Price;
+  readonly quantity: Quantity;
+  readonly fee: Money;
+  readonly product: Product;
+  readonly time: number;
+}
+
+/** A position after a fill. One that crosses zero closes at its price and opens the rest there. */
+export function applyFill(instrument: Instrument, before: Position, fill: FillTerms): AppliedFill {
+  const signed = fill.side === 'buy' ? fill.quantity : -fill.quantity;
+  const held = Math.abs(before.quantity);
+  const against = before.quantity !== 0 && Math.sign(signed) !== Math.sign(before.quantity);
+  const closed = against ? Math.min(held, fill.quantity) : 0;
+  const opened = fill.quantity - closed;
+  const long = before.quantity > 0;
+
+  let { cost, dayCost, dayRealised } = before;
+  let made = NO_MONEY;
+  if (closed > 0) {
+    const brought = valueAt(instrument, closed, fill.price);
+    const removed = share(cost, closed, held);
+    const dayRemoved = share(dayCost, closed, held);
+    made = realised(instrument, long, removed, brought);
+    dayRealised += realised(instrument, long, dayRemoved, brought);
+    cost -= removed;
+    dayCost -= dayRemoved;
+  }
+  if (opened > 0) {
+    const value = valueAt(instrument, opened, fill.price);
+    cost += value;
+    dayCost += value;
+  }
+  const quantity = before.quantity + signed;
+  const begins = opened > 0 && (before.quantity === 0 || closed > 0);
+  return {
+    realised: made,
+    position: {
+      ...before,
+      product: begins ? fill.product : before.product,
+      quantity,
+      cost,
+      dayCost,
+      dayRealised,
+      dayFees: before.dayFees + fill.fee,
+      openedAt: begins ? fill.time : quantity === 0 ? null : before.openedAt,
+      updatedAt: fill.time,
+      filledToday: true,
+    },
+  };
+}
+
+/** `cost × closed ÷ held`, half to even at 8 decimals; the last unit takes what is left. */
+const share = (cost: Money, closed: Quantity, held: Quantity): Money => (closed === held ? cost : divideHalfEven(cost * BigInt(closed), BigInt(held)));
+
+/** The position on the next trading day: what is carried counts from the settlement price, or its cost without one. */
+export function turnDay(instrument: Instrument, before: Position, settlement: Price | null): Position {
+  const carried = settlement === null ? before.cost : valueAt(instrument, Math.abs(before.quantity), settlement);
+  return { ...before, dayCost: carried, dayRealised: NO_MONEY, dayFees: NO_MONEY, filledToday: false };
+}
+
+/** Cost ÷ (quantity × multiplier) at 8 decimals, half to even, as 10⁻⁸; inverse: quantity ÷ cost. Null when flat. For display. */
+export function averagePrice(instrument: Instrument, quantity: Quantity, cost: Money): bigint | null {
+  if (quantity === 0) return null;
+  const units = BigInt(Math.abs(quantity));
+  const step = 10n ** BigInt(instrument.quantityDecimals);
+  if (isInverse(instrument)) return cost === 0n ? null : divideHalfEven(units * 10n ** 16n, cost * step);
+  return divideHalfEven(cost * step, units * BigInt(instrument.multiplier));
+}
+
+/** Unrealised P&L against a cost, at a mark in halves of a price unit; without a mark nothing is gained or lost. */
+export function unrealised(instrument: Instrument, quantity: Quantity, cost: Money, mark: number | null): Money {
+  if (quantity === 0 || mark === null) return NO_MONEY;
+  return realised(instrument, quantity > 0, cost, valueAtHalves(instrument, Math.abs(quantity), mark));
+}

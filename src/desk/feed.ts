@@ -1,0 +1,278 @@
+import { addPrint, barStart, markInHalves, type Bar, type Quote } from '../core/market/index.ts';
+import type { Order } from '../core/orders/index.ts';
+import type { Position } from '../core/portfolio/index.ts';
+import type { DepthView, Headline, Print } from '../venue/messages.ts';
+import type { Desk } from './desk.ts';
+import { Hub, parseTopic, type Connection } from './hub.ts';
+import type { Entry } from './journal.ts';
+import type { MarketListener } from './market-data.ts';
+import {
+  isoTime,
+  presentBar,
+  presentClock,
+  presentDepth,
+  presentEntry,
+  presentFill,
+  presentNews,
+  presentOrder,
+  presentPosition,
+  presentPrint,
+  presentQuote,
+} from './present.ts';
+import type { AccountState, Touched } from './state.ts';
+
+const FIGURES_MS = 250;
+const CLOCK_MS = 250;
+const EVENTS_AN_ENTRY = 1000;
+const LISTED = 500;
+const DEPTH_SHOWN = 100;
+
+interface LiveBars {
+  /** The finished bar before and the live one; fewer where there was no trade. */
+  bars: Bar[];
+}
+
+/** Turns what happens at the desk into topics of the stream. */
+export class Feed implements MarketListener {
+  readonly hub: Hub;
+  private readonly desk: Desk;
+  private readonly depths = new Map<string, DepthView>();
+  private readonly bars = new Map<string, LiveBars>();
+  private readonly marks = new Map<string, number | null>();
+  private readonly moved = new Set<string>();
+  private readonly heard = { venues: 0, broker: 0 };
+  private clockToldAt = 0;
+  private readonly timer: NodeJS.Timeout;
+
+  constructor(desk: Desk) {
+    this.desk = desk;
+    this.hub = new Hub(
+      () => this.beat(),
+      () => void desk.market.watchWanted(),
+    );
+    this.timer = setInterval(() => this.tellFigures(), FIGURES_MS);
+  }
+
+  stop(): void {
+    clearInterval(this.timer);
+    this.hub.stop();
+  }
+
+  /** Events of entries up to here are not known any more. */
+  beginAt(seq: number): void {
+    this.hub.forgotten = seq * EVENTS_AN_ENTRY;
+  }
+
+  /** Instruments whose market the desk itself needs: positions and working orders. */
+  heldInstruments(): Set<string> {
+    const held = new Set<string>();
+    for (const state of this.desk.accounts.values()) {
+      for (const position of Object.values(state.book.positions)) held.add(position.instrument);
+      for (const id of state.working) held.add(state.orders.get(id)?.instrument ?? '');
+    }
+    held.delete('');
+    return held;
+  }
+
+  wanted(): { quotes: Iterable<string>; depths: Iterable<string> } {
+    const quotes = this.heldInstruments();
+    const depths = new Set<string>();
+    for (const name of this.hub.followed()) {
+      const topic = parseTopic(name);
+      if (!topic || !('instrument' in topic)) continue;
+      quotes.add(topic.instrument);
+      if (topic.kind === 'depth') depths.add(topic.instrument);
+    }
+    return { quotes, depths };
+  }
+
+  alive(_time: number): void {
+    const now = Date.now();
+    if (this.desk.link.data === 'up') this.heard.venues = now;
+    if (this.desk.link.broker === 'up') this.heard.broker = now;
+  }
+
+  quote(quote: Quote): void {
+    const { instrument } = quote;
+    this.hub.change(`quote:${instrument}`, () => JSON.stringify(presentQuote(this.desk.instrument(instrument), quote)));
+    const mark = markInHalves(quote);
+    if (this.marks.get(instrument) !== mark) {
+      this.marks.set(instrument, mark);
+      this.moved.add(instrument);
+    }
+  }
+
+  depth(depth: DepthView): void {
+    this.depths.set(depth.instrument, depth);
+    this.hub.change(`depth:${depth.instrument}`, () => JSON.stringify(this.depthOf(depth)));
+  }
+
+  prints(instrument: string, prints: readonly Print[]): void {
+    const spec = this.desk.instrument(instrument);
+    const topic = `trades:${instrument}`;
+    if (this.hub.isFollowed(topic))
+      this.hub.prints(
+        topic,
+        prints.map((print) => JSON.stringify(presentPrint(spec, print))),
+      );
+    for (const [name, live] of this.bars) {
+      const bars = parseTopic(name);
+      if (bars?.kind !== 'bars' || bars.instrument !== instrument) continue;
+      if (!this.hub.isFollowed(name)) {
+        this.bars.delete(name);
+        continue;
+      }
+      for (const print of prints) addPrint(live.bars, barStart(spec.venue, bars.interval, print.time), print.price, print.quantity);
+      live.bars = live.bars.slice(-2);
+      this.hub.change(name, () => this.barsText(instrument, live));
+    }
+  }
+
+  news(headlines: readonly Headline[]): void {
+    for (const headline of headlines) this.hub.change('news', () => JSON.stringify([presentNews(headline)]));
+  }
+
+  time(_time: number): void {
+    const now = performance.now();
+    if (now - this.clockToldAt < CLOCK_MS) return;
+    this.clockToldAt = now;
+    this.tellClock();
+  }
+
+  tellClock(): void {
+    this.hub.change('clock', () => JSON.stringify(presentClock(this.desk.clock)));
+  }
+
+  tellLink(): void {
+    this.hub.change('link', () => this.linkText());
+  }
+
+  /** Everything an entry changed, numbered so that it can be told again. */
+  tellEntry(state: AccountState | null, entry: Entry, touched: Touched): void {
+    let id = entry.seq * EVENTS_AN_ENTRY;
+    const account = state?.terms.id ?? null;
+    const tell = (topic: 'orders' | 'fills' | 'positions' | 'activity', data: unknown): void =>
+      this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
+    if (touched.order) tell('orders', presentOrder(this.desk.instrument(touched.order.instrument), touched.order));
+    if (touched.fill) tell('fills', presentFill(this.desk.instrument(touched.fill.instrument), touched.fill));
+    if (state && touched.position !== null) {
+      const position = state.book.positions[touched.position];
+      if (position) tell('positions', presentPosition(state, position, this.desk.market));
+    }
+    if (state && entry.data.kind === 'day-turn')
+      for (const position of Object.values(state.book.positions)) tell('positions', presentPosition(state, position, this.desk.market));
+    tell('activity', presentEntry(entry));
+    if (touched.order || touched.position !== null) void this.desk.market.watchWanted();
+  }
+
+  /** The snapshot of a topic for one connection. */
+  async snapshot(connection: Connection, name: string): Promise<void> {
+    const topic = parseTopic(name);
+    if (!topic) return;
+    const data = JSON.stringify(await this.snapshotOf(connection, name, topic));
+    if (connection.topics.has(name)) this.hub.snapshot(connection, name, data);
+  }
+
+  private async snapshotOf(connection: Connection, name: string, topic: NonNullable<ReturnType<typeof parseTopic>>): Promise<unknown> {
+    const { desk } = this;
+    switch (topic.kind) {
+      case 'quote': {
+        await desk.market.ensure([topic.instrument]);
+        const quote = desk.market.quote(topic.instrument);
+        return quote ? presentQuote(desk.instrument(topic.instrument), quote) : null;
+      }
+      case 'depth': {
+        await desk.market.ensure([topic.instrument]);
+        return this.depthOf(await desk.ask('depth', { instrument: topic.instrument, levels: DEPTH_SHOWN }));
+      }
+      case 'trades': {
+        const { items } = await desk.ask('prints', { instrument: topic.instrument, before: null, after: null, limit: 200 });
+        return items.map((print) => presentPrint(desk.instrument(topic.instrument), print));
+      }
+      case 'bars': {
+        const { items } = await desk.ask('bars', { instrument: topic.instrument, interval: topic.interval, from: null, to: null, limit: 2 });
+        const live = { bars: items };
+        this.bars.set(name, live);
+        return JSON.parse(this.barsText(topic.instrument, live)) as unknown;
+      }
+      case 'news': {
+        const { items } = await desk.ask('news', { instrument: null, before: null, after: null, limit: 100 });
+        return items.map(presentNews);
+      }
+      case 'clock':
+        return presentClock(desk.clock);
+      case 'link':
+        return JSON.parse(this.linkText()) as unknown;
+      case 'orders':
+        return this.of(connection, topic.account).flatMap((state) =>
+          recentOrders(state).map((order) => presentOrder(desk.instrument(order.instrument), order)),
+        );
+      case 'fills':
+        return this.of(connection, topic.account).flatMap((state) =>
+          state.fills.slice(-LISTED).map((fill) => presentFill(desk.instrument(fill.instrument), fill)),
+        );
+      case 'positions':
+        return this.of(connection, topic.account).flatMap((state) => positionsOf(state).map((position) => presentPosition(state, position, desk.market)));
+      case 'activity': {
+        const accounts = this.of(connection, topic.account).map((state) => state.terms.id);
+        return (await desk.entries({ accounts, limit: 100 })).map(presentEntry);
+      }
+      case 'risk':
+      case 'plans':
+        return [];
+      default:
+        return topic satisfies never;
+    }
+  }
+
+  private of(connection: Connection, account: string | null): AccountState[] {
+    return connection.accounts.filter((id) => account === null || id === account).map((id) => this.desk.account(id));
+  }
+
+  /** Figures of positions whose mark moved. */
+  private tellFigures(): void {
+    if (this.moved.size === 0) return;
+    for (const [account, state] of this.desk.accounts)
+      for (const position of positionsOf(state))
+        if (this.moved.has(position.instrument) && position.quantity !== 0) {
+          let text: string | null = null;
+          this.hub.tellFigures('positions', account, () => (text ??= JSON.stringify(presentPosition(state, position, this.desk.market))));
+        }
+    this.moved.clear();
+  }
+
+  private depthOf(depth: DepthView): unknown {
+    const limits = this.desk.market.quote(depth.instrument)?.priceLimits ?? { lower: null, upper: null };
+    return presentDepth(this.desk.instrument(depth.instrument), depth, DEPTH_SHOWN, limits);
+  }
+
+  /** The live bar, and the one before it under `before`, which may have been completed between two writes. */
+  private barsText(instrument: string, live: LiveBars): string {
+    const spec = this.desk.instrument(instrument);
+    const bar = live.bars[live.bars.length - 1];
+    const before = live.bars[live.bars.length - 2];
+    return JSON.stringify(bar ? { ...presentBar(spec, bar), before: before ? presentBar(spec, before) : null } : null);
+  }
+
+  private linkText(): string {
+    const { broker, data, since, brokerSince, dataSince } = this.desk.link;
+    return JSON.stringify({ broker, data, since: isoTime(since), brokerSince: isoTime(brokerSince), dataSince: isoTime(dataSince) });
+  }
+
+  private beat(): string {
+    const { venues, broker } = this.heard;
+    const at = isoTime(venues);
+    return JSON.stringify({ venues: { HALM: at, QUAY: at, VSPR: at }, broker: isoTime(broker) });
+  }
+}
+
+/** Open positions, and flat ones with a fill today. */
+export const positionsOf = (state: AccountState): Position[] =>
+  Object.values(state.book.positions).filter((position) => position.quantity !== 0 || position.filledToday);
+
+/** Working orders and the newest of the others, oldest first. */
+function recentOrders(state: AccountState): Order[] {
+  const all = [...state.orders.values()];
+  const newest = new Set(all.slice(-LISTED));
+  return all.filter((order) => state.working.has(order.id) || newest.has(order));
+}

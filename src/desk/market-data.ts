@@ -1,0 +1,129 @@
+import type { Instrument } from '../core/instrument/index.ts';
+import { markInHalves, type Quote } from '../core/market/index.ts';
+import type { MarketView } from '../core/orders/index.ts';
+import type { Market } from '../core/portfolio/index.ts';
+import type { DepthView, Headline, MarketUpdate, Print } from '../venue/messages.ts';
+import type { BrokerLink } from './broker-link.ts';
+
+/** A quote somebody asked for stays fresh for this long after the last question, in machine time. */
+const REMEMBERED_MS = 120_000;
+const TIDY_MS = 30_000;
+
+export interface MarketListener {
+  quote(quote: Quote): void;
+  depth(depth: DepthView): void;
+  prints(instrument: string, prints: readonly Print[]): void;
+  news(headlines: readonly Headline[]): void;
+  time(time: number): void;
+}
+
+/** The newest market data the desk has, and which instruments it keeps asking for. */
+export class MarketData implements Market {
+  time: number;
+  private readonly quotes = new Map<string, Quote>();
+  private readonly instruments: ReadonlyMap<string, Instrument>;
+  private readonly link: BrokerLink;
+  private readonly listener: MarketListener;
+  private readonly asked = new Map<string, number>();
+  private watched = new Set<string>();
+  private depths = new Set<string>();
+  /** Instruments that others need: topics of the streams, positions, working orders. */
+  private readonly wanted: () => { quotes: Iterable<string>; depths: Iterable<string> };
+  private watching: Promise<unknown> = Promise.resolve();
+  private readonly timer: NodeJS.Timeout;
+
+  constructor(link: BrokerLink, listener: MarketListener, wanted: MarketData['wanted']) {
+    this.link = link;
+    this.listener = listener;
+    this.wanted = wanted;
+    this.time = link.clock.time;
+    this.instruments = new Map(link.instruments.map((instrument) => [instrument.id, instrument]));
+    this.timer = setInterval(() => void this.watchWanted(), TIDY_MS);
+    this.timer.unref();
+  }
+
+  stop(): void {
+    clearInterval(this.timer);
+  }
+
+  instrument(id: string): Instrument {
+    const found = this.instruments.get(id);
+    if (!found) throw new Error(`unknown instrument ${id}`);
+    return found;
+  }
+
+  find(id: string): Instrument | undefined {
+    return this.instruments.get(id);
+  }
+
+  all(): Iterable<Instrument> {
+    return this.instruments.values();
+  }
+
+  mark(id: string): number | null {
+    const quote = this.quotes.get(id);
+    return quote ? markInHalves(quote) : null;
+  }
+
+  quote(id: string): Quote | undefined {
+    return this.quotes.get(id);
+  }
+
+  /** The market as orders are checked against; only after {@link ensure}. */
+  view(id: string): MarketView {
+    const quote = this.quotes.get(id);
+    if (!quote) throw new Error(`no quote of ${id}`);
+    return { state: quote.state, bid: quote.bid, ask: quote.ask, last: quote.lastEver, priceLimits: quote.priceLimits };
+  }
+
+  /** Makes sure that the quotes of these instruments are known, and kept fresh for a while. */
+  async ensure(ids: readonly string[]): Promise<void> {
+    const now = Date.now();
+    const missing = ids.filter((id) => !this.quotes.has(id) || !this.watched.has(id));
+    for (const id of ids) this.asked.set(id, now);
+    if (missing.length === 0) return;
+    await this.watchWanted();
+    const unknown = missing.filter((id) => !this.quotes.has(id));
+    if (unknown.length > 0) this.take(await this.link.call('snapshot', { instruments: unknown }));
+  }
+
+  /** Tells the venue which instruments to keep awake, if that changed. */
+  watchWanted(): Promise<unknown> {
+    this.watching = this.watching.then(() => this.updateWatch()).catch(() => undefined);
+    return this.watching;
+  }
+
+  private async updateWatch(): Promise<void> {
+    const { quotes, depths } = this.wanted();
+    const now = Date.now();
+    for (const [id, at] of this.asked) if (now - at > REMEMBERED_MS) this.asked.delete(id);
+    const next = new Set([...quotes, ...this.asked.keys()]);
+    const nextDepths = new Set(depths);
+    if (same(next, this.watched) && same(nextDepths, this.depths)) return;
+    for (const id of this.watched) if (!next.has(id)) this.quotes.delete(id);
+    this.watched = next;
+    this.depths = nextDepths;
+    await this.link.call('watch', { instruments: [...next], depths: [...nextDepths] });
+  }
+
+  /** Applies what came from the venue and passes it on. */
+  take(update: MarketUpdate): void {
+    this.time = Math.max(this.time, update.time);
+    for (const quote of update.quotes) {
+      this.quotes.set(quote.instrument, quote);
+      this.listener.quote(quote);
+    }
+    for (const depth of update.depths) this.listener.depth(depth);
+    const byInstrument = new Map<string, Print[]>();
+    for (const print of update.prints) {
+      const list = byInstrument.get(print.instrument);
+      if (list) list.push(print);
+      else byInstrument.set(print.instrument, [print]);
+    }
+    for (const [instrument, prints] of byInstrument) this.listener.prints(instrument, prints);
+    if (update.news.length > 0) this.listener.news(update.news);
+    this.listener.time(this.time);
+  }
+}
+
+const same = (a: ReadonlySet<string>, b: ReadonlySet<string>): boolean => a.size === b.size && [...a].every((one) => b.has(one));

@@ -1,0 +1,16 @@
+import type { Desk } from './desk.ts';
+
+/** What the pages find of the running program. */
+export interface Running<Access = unknown> {
+  readonly desk: Desk;
+  readonly access: Access;
+}
+
+const KEY = Symbol.for('kavix.desk');
+
+/** The running program, or null while it starts. Pages and start are bundled apart: the global is what they share. */
+export const running = <Access>(): Running<Access> | null => ((globalThis as Record<symbol, unknown>)[KEY] as Running<Access> | undefined) ?? null;
+
+export function setRunning(value: Running | null): void {
+  (globalThis as Record<symbol, unknown>)[KEY] = value ?? undefined;
+}

@@ -1,0 +1,52 @@
+import { timingSafeEqual } from 'node:crypto';
+import { defineMiddleware } from 'astro:middleware';
+import type { Access } from './access/access.ts';
+import { running } from './desk/running.ts';
+import { problem } from './pages/api/_problem.ts';
+
+const COOKIE = 'kavix';
+const OPEN = new Set(['GET /api/health', 'HEAD /api/health', 'GET /api/openapi.json', 'POST /api/session']);
+const SAFE = new Set(['GET', 'HEAD', 'OPTIONS']);
+
+const same = (a: string, b: string): boolean => a.length === b.length && timingSafeEqual(Buffer.from(a), Buffer.from(b));
+
+/** Who asks? Session by cookie, user by token; the CSRF token guards what a cookie may change. */
+export const onRequest = defineMiddleware(async (context, next) => {
+  const { request, locals, cookies, url } = context;
+  locals.user = null;
+  locals.session = null;
+  const api = url.pathname.startsWith('/api/');
+  const at = running<Access>();
+  if (at) {
+    const bearer = /^Bearer (\S+)$/.exec(request.headers.get('authorization') ?? '')?.[1];
+    const cookie = cookies.get(COOKIE)?.value;
+    if (bearer !== undefined) locals.user = await at.access.userOfToken(bearer);
+    else if (cookie !== undefined) {
+      locals.session = await at.access.sessionOf(cookie);
+      locals.user = locals.session?.user ?? null;
+    }
+  }
+  const response = api ? (guard(context.locals, request, url.pathname, at !== null) ?? (await next())) : await page(context.locals, url.pathname, next);
+  response.headers.set('x-content-type-options', 'nosniff');
+  response.headers.set('referrer-policy', 'same-origin');
+  response.headers.set('x-frame-options', 'DENY');
+  response.headers.set('cross-origin-opener-policy', 'same-origin');
+  return response;
+});
+
+/** Why an API call may not go on, or null. */
+function guard(locals: App.Locals, request: Request, path: string, ready: boolean): Response | null {
+  const clean = path.length > 1 ? path.replace(/\/$/, '') : path;
+  if (OPEN.has(`${request.method} ${clean}`)) return null;
+  if (!ready) return problem(503, 'unavailable', 'Kavix is starting.');
+  if (locals.user === null) return problem(401, 'unauthenticated', 'Sign in first, or send a valid token.', {}, { 'www-authenticate': 'Bearer' });
+  if (locals.session && !SAFE.has(request.method) && !same(request.headers.get('x-csrf-token') ?? '', locals.session.csrf))
+    return problem(403, 'forbidden', 'The X-CSRF-Token header is missing or wrong; GET /api/session tells it.');
+  return null;
+}
+
+async function page(locals: App.Locals, path: string, next: () => Promise<Response>): Promise<Response> {
+  const open = path.startsWith('/sign-in') || path.startsWith('/_astro') || path.startsWith('/live');
+  if (locals.user === null && !open) return new Response(null, { status: 302, headers: { location: '/sign-in' } });
+  return next();
+}

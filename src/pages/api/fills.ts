@@ -1,0 +1,22 @@
+import { page } from '../../core/page.ts';
+import { presentFill } from '../../desk/present.ts';
+import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery } from './_endpoint.ts';
+
+export const ALL = endpoint('/api/fills', {
+  GET: (call) => {
+    const { account, instrument } = call.query;
+    const accounts = ownAccounts(call, account, '?account');
+    if (accounts instanceof Response) return accounts;
+    const unknown = knownInstrument(call, instrument, '?instrument');
+    if (unknown) return unknown;
+    const found = accounts
+      .flatMap((id) => call.desk.account(id).fills)
+      .filter((fill) => instrument === undefined || fill.instrument === instrument)
+      .sort((a, b) => a.seq - b.seq);
+    const asked = pageQuery(call);
+    return json(
+      200,
+      pageOf(page(found, asked), asked, (fill) => presentFill(call.desk.instrument(fill.instrument), fill)),
+    );
+  },
+});

@@ -1,0 +1,13 @@
+import { presentNews } from '../../desk/present.ts';
+import { endpoint, json, knownInstrument, pageOf, pageQuery } from './_endpoint.ts';
+
+export const ALL = endpoint('/api/news', {
+  GET: async (call) => {
+    const { instrument } = call.query;
+    const unknown = knownInstrument(call, instrument, '?instrument');
+    if (unknown) return unknown;
+    const asked = pageQuery(call);
+    const found = await call.desk.ask('news', { instrument: instrument === undefined ? null : String(instrument), ...asked });
+    return json(200, pageOf(found, asked, presentNews));
+  },
+});

@@ -1,0 +1,89 @@
+import * as accounts from './accounts.ts';
+import * as market from './market.ts';
+import * as orders from './orders.ts';
+import { bool, id, list, shape, text, time } from './values.ts';
+
+/** One call of the API: what it takes and what it answers. OpenAPI and the endpoints both read this table. */
+export interface Operation {
+  readonly summary: string;
+  /** Allowed query parameters. */
+  readonly query?: Readonly<Record<string, object>>;
+  readonly requiredQuery?: readonly string[];
+  readonly body?: object;
+  readonly answers: Readonly<Record<number, object | null>>;
+  /** Answers without sign-in. */
+  readonly open?: true;
+}
+
+const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'];
+const limit = (most: number): object => ({ type: 'integer', minimum: 1, maximum: most });
+const cursor = { type: 'string', pattern: '^\\d{1,15}$' };
+const paging = { limit: limit(1000), after: cursor, before: cursor };
+const items = (of: object): object => shape({ items: list(of) });
+const page = (of: object): object => shape({ items: list(of), before: { type: ['string', 'null'] }, after: text });
+
+export const OPERATIONS = {
+  'GET /api/health': { summary: 'Whether Kavix serves', answers: { 200: shape({ ready: bool }) }, open: true },
+  'GET /api/openapi.json': { summary: 'This description', answers: { 200: { type: 'object' } }, open: true },
+  'POST /api/session': { summary: 'Sign in', body: accounts.signInRequest, answers: { 200: accounts.session }, open: true },
+  'GET /api/session': { summary: 'Who am I', answers: { 200: accounts.session } },
+  'DELETE /api/session': { summary: 'Sign out', answers: { 204: null } },
+  'POST /api/session/second-step': { summary: 'Begin or confirm a second step', body: accounts.secondStepRequest, answers: { 200: accounts.secondStep } },
+  'DELETE /api/session/second-step': { summary: 'End the second step', body: accounts.secondStepEnd, answers: { 204: null } },
+  'GET /api/tokens': { summary: 'Personal tokens', answers: { 200: items(accounts.token) } },
+  'POST /api/tokens': { summary: 'Make a personal token', body: accounts.tokenRequest, answers: { 201: accounts.newToken } },
+  'DELETE /api/tokens/{id}': { summary: 'Delete a personal token', answers: { 204: null } },
+  'GET /api/instruments': {
+    summary: 'Look up instruments',
+    query: {
+      query: { type: 'string', maxLength: 64 },
+      kind: { type: 'string', enum: ['share', 'fund', 'future', 'option', 'spot', 'inverse', 'index'] },
+      venue: { type: 'string', enum: ['HALM', 'QUAY', 'VSPR'] },
+      limit: limit(1000),
+    },
+    answers: { 200: items(market.instrument) },
+  },
+  'GET /api/instruments/{id}': { summary: 'An instrument', answers: { 200: market.instrument } },
+  'GET /api/quotes': {
+    summary: 'Quotes',
+    query: { instruments: { type: 'string', maxLength: 20_000 } },
+    requiredQuery: ['instruments'],
+    answers: { 200: items(market.quote) },
+  },
+  'GET /api/depth/{id}': { summary: 'Depth', query: { levels: limit(100) }, answers: { 200: market.depth } },
+  'GET /api/trades/{id}': { summary: 'Prints', query: paging, answers: { 200: page(market.trade) } },
+  'GET /api/news': { summary: 'Headlines', query: { ...paging, instrument: id }, answers: { 200: page(market.news) } },
+  'GET /api/bars/{id}': {
+    summary: 'Bars, oldest first',
+    query: { interval: { type: 'string', enum: INTERVALS }, from: time, to: time, limit: limit(5000) },
+    requiredQuery: ['interval'],
+    answers: { 200: market.bars },
+  },
+  'GET /api/stream': { summary: 'Server-Sent Events', query: { topics: { type: 'string', maxLength: 60_000 } }, answers: { 200: { type: 'string' } } },
+  'PUT /api/stream/{id}/topics': { summary: 'Replace the topics of a stream', body: accounts.topicsRequest, answers: { 200: accounts.topics } },
+  'GET /api/accounts': { summary: 'Accounts', answers: { 200: items(accounts.account) } },
+  'GET /api/accounts/{id}': { summary: 'An account', answers: { 200: accounts.account } },
+  'POST /api/orders/preview': { summary: 'Check an order without sending it', body: orders.previewRequest, answers: { 200: orders.preview } },
+  'POST /api/orders': { summary: 'Place an order', body: orders.orderRequest, answers: { 200: orders.order, 201: orders.order } },
+  'GET /api/orders': {
+    summary: 'Orders',
+    query: { ...paging, account: id, instrument: id, state: { type: 'string', enum: ['working', 'done', ...orders.order.properties.state.enum] } },
+    answers: { 200: page(orders.order) },
+  },
+  'GET /api/orders/{id}': { summary: 'An order', answers: { 200: orders.order } },
+  'PATCH /api/orders/{id}': { summary: 'Replace an order', body: orders.orderChange, answers: { 200: orders.order, 202: orders.order } },
+  'DELETE /api/orders/{id}': { summary: 'Cancel an order', answers: { 200: orders.order, 202: orders.order } },
+  'GET /api/orders/{id}/history': { summary: 'Every version and report of an order', query: paging, answers: { 200: page(orders.history) } },
+  'POST /api/orders/cancel': { summary: 'Cancel many orders', body: orders.cancelRequest, answers: { 200: orders.canceledMany } },
+  'GET /api/fills': { summary: 'Fills', query: { ...paging, account: id, instrument: id }, answers: { 200: page(orders.fill) } },
+  'GET /api/positions': { summary: 'Positions', query: { account: id, instrument: id }, answers: { 200: items(accounts.position) } },
+  'POST /api/positions/{account}/{instrument}/close': { summary: 'Close a position', body: orders.closeRequest, answers: { 201: orders.order } },
+  'POST /api/flatten': { summary: 'Cancel working orders and close positions', body: orders.flattenRequest, answers: { 200: orders.flattened } },
+  'GET /api/activity': { summary: 'The activity log', query: { ...paging, account: id, instrument: id }, answers: { 200: page(accounts.activity) } },
+  'GET /api/clock': { summary: 'The market clock', answers: { 200: market.clock } },
+  'POST /api/clock': { summary: 'Run the market clock', body: market.clockRequest, answers: { 200: market.clock } },
+  'GET /api/link': { summary: 'The links', answers: { 200: market.link } },
+  'POST /api/link': { summary: 'Drop or restore a link', body: market.linkRequest, answers: { 200: market.link } },
+} as const satisfies Readonly<Record<string, Operation>>;
+
+export type OperationName = keyof typeof OPERATIONS;

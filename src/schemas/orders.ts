@@ -1,0 +1,179 @@
+import { bool, dec, decOrNull, givenName, id, idOrNull, int, intOrNull, list, shape, side, text, textOrNull, time, timeOrNull } from './values.ts';
+
+const type = { type: 'string', enum: ['market', 'limit', 'stop', 'stop-limit'] } as const;
+const triggerOn = { type: 'string', enum: ['last', 'bid', 'ask'] } as const;
+const timeInForce = { type: 'string', enum: ['day', 'gtc', 'gtd', 'ioc', 'fok'] } as const;
+const product = { type: 'string', enum: ['overnight', 'intraday'] } as const;
+const offset = { type: 'integer', minimum: 0, maximum: 10_000 } as const;
+
+const requested = {
+  clientOrderId: id,
+  account: id,
+  instrument: id,
+  side,
+  type,
+  quantity: dec,
+  limitPrice: dec,
+  limitOffsetTicks: offset,
+  stopPrice: dec,
+  triggerOn,
+  timeInForce,
+  expiresAt: time,
+  heldBy: { type: 'string', enum: ['venue', 'here'] },
+  product,
+  reduceOnly: bool,
+  crossesZero: bool,
+  restOnly: bool,
+  setup: givenName,
+} as const;
+
+export const orderRequest = {
+  type: 'object',
+  properties: requested,
+  required: ['clientOrderId', 'account', 'instrument', 'side', 'type', 'quantity'],
+  additionalProperties: false,
+} as const;
+
+export const previewRequest = { ...orderRequest, required: ['account', 'instrument', 'side', 'type', 'quantity'] } as const;
+
+export const orderChange = {
+  type: 'object',
+  properties: {
+    type,
+    quantity: dec,
+    limitPrice: dec,
+    limitOffsetTicks: offset,
+    stopPrice: dec,
+    triggerOn,
+    timeInForce,
+    expiresAt: time,
+    restOnly: bool,
+    version: { type: 'integer', minimum: 1 },
+    clientOrderId: id,
+  },
+  anyOf: ['type', 'quantity', 'limitPrice', 'limitOffsetTicks', 'stopPrice', 'triggerOn', 'timeInForce', 'expiresAt', 'restOnly'].map((field) => ({
+    required: [field],
+  })),
+  additionalProperties: false,
+} as const;
+
+export const closeRequest = {
+  type: 'object',
+  properties: { quantity: dec, percent: dec, clientOrderId: id },
+  not: { required: ['quantity', 'percent'] },
+  additionalProperties: false,
+} as const;
+
+export const flattenRequest = { type: 'object', properties: { account: id, instrument: id }, required: ['account'], additionalProperties: false } as const;
+export const cancelRequest = { type: 'object', properties: { account: id, instrument: id, side }, required: ['account'], additionalProperties: false } as const;
+
+const state = {
+  type: 'string',
+  enum: [
+    'pending-new',
+    'new',
+    'partially-filled',
+    'filled',
+    'pending-cancel',
+    'pending-replace',
+    'canceled',
+    'rejected',
+    'expired',
+    'suspended',
+    'done-for-day',
+  ],
+} as const;
+
+export const order = shape({
+  clientOrderId: id,
+  account: id,
+  instrument: id,
+  side,
+  type,
+  quantity: dec,
+  limitPrice: decOrNull,
+  limitOffsetTicks: intOrNull,
+  stopPrice: decOrNull,
+  triggerOn,
+  trail: { type: 'null' },
+  timeInForce,
+  expiresAt: timeOrNull,
+  heldBy: requested.heldBy,
+  product,
+  exitPlan: { type: 'null' },
+  reduceOnly: bool,
+  crossesZero: bool,
+  restOnly: bool,
+  setup: textOrNull,
+  id,
+  state,
+  role: { type: 'string', enum: ['entry', 'stop', 'target', 'close'] },
+  opening: bool,
+  filledQuantity: dec,
+  remainingQuantity: dec,
+  averagePrice: decOrNull,
+  fees: dec,
+  triggeredAt: timeOrNull,
+  group: idOrNull,
+  plan: idOrNull,
+  reason: textOrNull,
+  reasonCode: textOrNull,
+  sentence: text,
+  version: int,
+  createdAt: time,
+  updatedAt: time,
+});
+
+export const history = shape({
+  seq: int,
+  time,
+  version: int,
+  execType: text,
+  state,
+  quantity: dec,
+  limitPrice: decOrNull,
+  stopPrice: decOrNull,
+  filledQuantity: dec,
+  remainingQuantity: dec,
+  fillId: idOrNull,
+  reason: textOrNull,
+});
+
+export const fill = shape({
+  id,
+  seq: int,
+  time,
+  orderId: id,
+  clientOrderId: id,
+  account: id,
+  instrument: id,
+  side,
+  role: text,
+  quantity: dec,
+  price: dec,
+  fee: dec,
+  feeCurrency: text,
+  realised: dec,
+  currency: text,
+  liquidity: { type: 'string', enum: ['added', 'removed'] },
+});
+
+export const preview = shape({
+  ok: bool,
+  sentence: text,
+  checks: list(shape({ rule: text, result: { type: 'string', enum: ['pass', 'warn', 'refuse'] }, message: text })),
+  estimate: shape({
+    fills: list(shape({ price: dec, quantity: dec })),
+    unfilledQuantity: dec,
+    averagePrice: decOrNull,
+    value: dec,
+    fees: dec,
+    margin: dec,
+    buyingPowerAfter: dec,
+  }),
+  openRisk: shape({ order: decOrNull, before: dec, after: decOrNull }),
+  left: decOrNull,
+});
+
+export const flattened = shape({ canceled: list(order), closing: list(order), refused: list(shape({ orderId: text, detail: text })) });
+export const canceledMany = shape({ canceled: list(order), refused: list(shape({ orderId: text, detail: text })) });

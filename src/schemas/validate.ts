@@ -1,0 +1,85 @@
+import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
+import { OPERATIONS, type Operation, type OperationName } from './operations.ts';
+
+export interface ShapeError {
+  readonly path: string;
+  readonly message: string;
+}
+
+const DECIMAL = /^-?(0|[1-9]\d*)(\.\d+)?$/;
+const TIME = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,3})?Z$/;
+
+const formats = {
+  dec: (text: string): boolean => DECIMAL.test(text) && text.replace(/[-.]/g, '').length <= 18,
+  'iso-time': (text: string): boolean => TIME.test(text) && !Number.isNaN(Date.parse(text)),
+  // Printing characters, no blank at either end.
+  'given-name': (text: string): boolean => text.trim() === text && !/[\p{C}\p{Zl}\p{Zp}]/u.test(text),
+};
+
+const WORDS: Readonly<Record<string, string>> = {
+  dec: 'must be a decimal string such as "41.20", at most 18 digits',
+  'iso-time': 'must be a time such as "2026-03-02T09:00:00.000Z"',
+  'given-name': 'must be 1 to 64 printing characters without a blank at either end',
+};
+
+const bodies = new Ajv({ allErrors: true, strict: false, formats });
+const queries = new Ajv({ allErrors: true, strict: false, formats, coerceTypes: true });
+const compiled = new Map<string, ValidateFunction>();
+
+function validator(ajv: Ajv, key: string, schema: object): ValidateFunction {
+  let found = compiled.get(key);
+  if (!found) compiled.set(key, (found = ajv.compile(schema)));
+  return found;
+}
+
+/** What is wrong with a body's shape; empty where nothing is. */
+export function bodyErrors(name: OperationName, body: unknown): ShapeError[] {
+  const operation: Operation = OPERATIONS[name];
+  const check = validator(bodies, `body ${name}`, operation.body ?? {});
+  return check(body) ? [] : errorsOf(check, (error) => pointer(error));
+}
+
+/** Reads query parameters into numbers and strings; unknown ones are errors. */
+export function readQuery(name: OperationName, parameters: URLSearchParams): { query: Record<string, string | number>; errors: ShapeError[] } {
+  const operation: Operation = OPERATIONS[name];
+  const query: Record<string, string | number> = Object.fromEntries(parameters);
+  const schema = { type: 'object', properties: operation.query ?? {}, required: operation.requiredQuery ?? [], additionalProperties: false };
+  const check = validator(queries, `query ${name}`, schema);
+  return { query, errors: check(query) ? [] : errorsOf(check, (error) => `?${pointer(error).slice(1)}`) };
+}
+
+function errorsOf(check: ValidateFunction, path: (error: ErrorObject) => string): ShapeError[] {
+  const found = new Map<string, string>();
+  for (const error of check.errors ?? []) {
+    if (error.keyword === 'required' && error.schemaPath.includes('anyOf')) continue;
+    const at = path(error);
+    if (!found.has(at)) found.set(at, wordsFor(error));
+  }
+  return [...found].map(([at, message]) => ({ path: at, message }));
+}
+
+function pointer(error: ErrorObject): string {
+  const params = error.params as { missingProperty?: string; additionalProperty?: string };
+  const inner = params.missingProperty ?? params.additionalProperty;
+  return inner === undefined ? error.instancePath : `${error.instancePath}/${inner.replace(/~/g, '~0').replace(/\//g, '~1')}`;
+}
+
+function wordsFor(error: ErrorObject): string {
+  const params = error.params as { allowedValues?: unknown[]; format?: string };
+  switch (error.keyword) {
+    case 'required':
+      return 'is needed';
+    case 'additionalProperties':
+      return 'is not known here';
+    case 'enum':
+      return `must be one of ${(params.allowedValues ?? []).join(', ')}`;
+    case 'format':
+      return WORDS[params.format ?? ''] ?? 'has the wrong form';
+    case 'anyOf':
+      return 'must change at least one thing';
+    case 'not':
+      return 'takes quantity or percent, not both';
+    default:
+      return error.message ?? 'is not accepted';
+  }
+}

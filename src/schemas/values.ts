@@ -1,0 +1,22 @@
+/** Values that all shapes are made of. `format` names are checked by {@link ../schemas/ajv.ts}. */
+
+export const dec = { type: 'string', format: 'dec', description: 'Decimal string, at most 18 digits.' } as const;
+export const decOrNull = { type: ['string', 'null'], format: 'dec' } as const;
+export const time = { type: 'string', format: 'iso-time', description: 'ISO 8601 with milliseconds and Z.' } as const;
+export const timeOrNull = { type: ['string', 'null'], format: 'iso-time' } as const;
+export const id = { type: 'string', pattern: '^[A-Za-z0-9._-]{1,64}$' } as const;
+export const idOrNull = { type: ['string', 'null'] } as const;
+export const text = { type: 'string' } as const;
+export const textOrNull = { type: ['string', 'null'] } as const;
+export const int = { type: 'integer' } as const;
+export const intOrNull = { type: ['integer', 'null'] } as const;
+export const bool = { type: 'boolean' } as const;
+/** A name that a trader gives: printing characters, no blank at either end. */
+export const givenName = { type: 'string', minLength: 1, maxLength: 64, format: 'given-name' } as const;
+export const side = { type: 'string', enum: ['buy', 'sell'] } as const;
+
+/** An object in which every field is present and no other is. */
+export const shape = <P extends Readonly<Record<string, unknown>>>(properties: P) =>
+  ({ type: 'object', properties, required: Object.keys(properties) as (keyof P & string)[], additionalProperties: false }) as const;
+
+export const list = <S>(items: S) => ({ type: 'array', items }) as const;

@@ -1,0 +1,40 @@
+import { createServer, type RequestListener, type Server } from 'node:http';
+
+const NOT_A_PATH = JSON.stringify({ type: '/problems/not-found', title: 'Not found', status: 404, detail: 'There is nothing here by that name.' });
+
+function readable(url: string): boolean {
+  try {
+    decodeURIComponent(url.split('?')[0] ?? '');
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+/** The HTTP server before the built pages: nobody may say on whose behalf they come. */
+export function makeServer(handler: RequestListener): Server {
+  return createServer((request, response) => {
+    for (const name of Object.keys(request.headers)) if (name.startsWith('x-forwarded-') || name === 'forwarded') delete request.headers[name];
+    if (!readable(request.url ?? '/')) {
+      response.writeHead(404, { 'content-type': 'application/problem+json' }).end(NOT_A_PATH);
+      return;
+    }
+    handler(request, response);
+  });
+}
+
+/** The port could not be had, in words for the person who starts Kavix. */
+export class PortUnusable extends Error {}
+
+export function listen(server: Server, host: string, port: number): Promise<void> {
+  return new Promise((resolve, reject) => {
+    server.once('error', (error: NodeJS.ErrnoException) => {
+      const words =
+        error.code === 'EADDRINUSE'
+          ? `Port ${port} on ${host} is in use. Stop what uses it, or choose another one with PORT.`
+          : `Kavix can't listen on ${host}:${port} (${error.code ?? error.message}). Choose another HOST or PORT.`;
+      reject(new PortUnusable(words));
+    });
+    server.listen(port, host, () => resolve());
+  });
+}

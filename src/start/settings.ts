@@ -1,0 +1,43 @@
+import { resolve } from 'node:path';
+
+export interface Settings {
+  readonly host: string;
+  readonly port: number;
+  readonly dataFolder: string;
+  readonly market: { readonly kind: 'demo' } | { readonly kind: 'tape'; readonly file: string };
+  readonly seed: number;
+  readonly clock: 'live' | 'manual';
+  readonly latencyMs: number;
+}
+
+/** A setting that can't be used, in words for the person who starts Kavix. */
+export class SettingUnusable extends Error {}
+
+function whole(name: string, text: string | undefined, fallback: number, least: number, most: number): number {
+  if (text === undefined || text === '') return fallback;
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < least || value > most)
+    throw new SettingUnusable(`${name} must be a whole number from ${least} to ${most}, not "${text}".`);
+  return value;
+}
+
+/**
+ * Settings from the environment. Relative paths count from the repository's root.
+ *
+ * @throws SettingUnusable naming the setting and what it takes
+ */
+export function readSettings(environment: NodeJS.ProcessEnv, root: string): Settings {
+  const market = environment['KAVIX_MARKET'] || 'demo';
+  if (market !== 'demo' && !/^tape:.+/.test(market)) throw new SettingUnusable(`KAVIX_MARKET must be demo or tape:<file.csv>, not "${market}".`);
+  const clock = environment['KAVIX_CLOCK'] || 'live';
+  if (clock !== 'live' && clock !== 'manual') throw new SettingUnusable(`KAVIX_CLOCK must be live or manual, not "${clock}".`);
+  return {
+    host: environment['HOST'] || '127.0.0.1',
+    port: whole('PORT', environment['PORT'], 4310, 1, 65_535),
+    dataFolder: resolve(root, environment['KAVIX_DATA'] || './data'),
+    market: market === 'demo' ? { kind: 'demo' } : { kind: 'tape', file: resolve(root, market.slice(5)) },
+    seed: whole('KAVIX_SEED', environment['KAVIX_SEED'], 1, 0, 2 ** 31 - 1),
+    clock,
+    latencyMs: whole('KAVIX_VENUE_LATENCY_MS', environment['KAVIX_VENUE_LATENCY_MS'], clock === 'manual' ? 0 : 15, 0, 60_000),
+  };
+}

@@ -1,0 +1,44 @@
+import { access, constants, mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { QueryTypes, Sequelize } from 'sequelize';
+import { SequelizeStorage, Umzug, type InputMigrations } from 'umzug';
+import type { QueryInterface } from 'sequelize';
+
+/** The store can't be used, in words for the person who starts Kavix. */
+export class StoreUnusable extends Error {}
+
+export type Migration = { name: string; up: (params: { context: QueryInterface }) => Promise<unknown> };
+
+/**
+ * Opens a SQLite file with write-ahead log and full synchronisation, checks it, and brings it up to date.
+ *
+ * @throws StoreUnusable where the folder can't be written or the file is damaged; nothing is overwritten then
+ */
+export async function openDatabase(folder: string, file: string, migrations: readonly Migration[]): Promise<Sequelize> {
+  try {
+    await mkdir(folder, { recursive: true });
+    await access(folder, constants.W_OK);
+  } catch {
+    throw new StoreUnusable(`The data folder ${folder} can't be written. Give it write access, or name another one in KAVIX_DATA.`);
+  }
+  const path = join(folder, file);
+  const database = new Sequelize({ dialect: 'sqlite', storage: path, logging: false });
+  try {
+    await database.query('PRAGMA journal_mode = WAL');
+    await database.query('PRAGMA synchronous = FULL');
+    const check = await database.query<{ quick_check: string }>('PRAGMA quick_check', { type: QueryTypes.SELECT });
+    if (check[0]?.quick_check !== 'ok') throw new Error(check[0]?.quick_check ?? 'unreadable');
+    await new Umzug({
+      migrations: [...migrations] as InputMigrations<QueryInterface>,
+      context: database.getQueryInterface(),
+      storage: new SequelizeStorage({ sequelize: database }),
+      logger: undefined,
+    }).up();
+  } catch (error) {
+    await database.close().catch(() => undefined);
+    throw new StoreUnusable(
+      `The database ${path} is damaged (${(error as Error).message}). It was left as it is: put a copy back, or move it away to begin a new world.`,
+    );
+  }
+  return database;
+}

@@ -1,0 +1,365 @@
+import { VENUES, formatPrice, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
+import { dayStart, localDay, nextTradingDay, tradingDay, type BookOwner, type MarketEvent, type MatchingTimeInForce } from '../core/market/index.ts';
+import {
+  applyReport,
+  isFinished,
+  remainingQuantity,
+  restOnlyProblem,
+  stopProblem,
+  type Order,
+  type OrderReport,
+  type OrderTerms,
+  type ReasonCode,
+} from '../core/orders/index.ts';
+import { bookDayTurn, bookFill, commissionOf, openAccount, positionOf, valueAt, type AccountBook, type AccountTerms } from '../core/portfolio/index.ts';
+import type { Listing } from './listing.ts';
+import type { BrokerCommand, BrokerReport, KnownOrder } from './messages.ts';
+
+const GTC_DAYS = 90;
+
+/** What the broker keeps of an order besides the order itself. */
+export interface HeldOrder {
+  order: Order;
+  /** Requests already answered; the same one again changes nothing. */
+  handled: string[];
+  /** When it ends by itself, in market time; null for ioc and fok. */
+  endsAt: number | null;
+}
+
+/** Where the broker finds the market: a listing is made, or woken, when it is first needed. */
+export interface Floor {
+  listing(instrument: string): Listing;
+}
+
+/**
+ * The stand-in broker: its customers' accounts and orders, worked in the venues' books. A plain state machine:
+ * time comes with each call, and everything it has to say goes to `report`.
+ */
+export class Broker {
+  readonly orders = new Map<string, HeldOrder>();
+  readonly books = new Map<string, AccountBook>();
+  /** Orders and accounts that changed since they were last saved. */
+  readonly changedOrders = new Set<string>();
+  readonly changedAccounts = new Set<string>();
+  seq = 0;
+  private readonly terms = new Map<string, AccountTerms>();
+  private readonly instruments: ReadonlyMap<string, Instrument>;
+  private readonly floor: Floor;
+  private readonly report: (report: BrokerReport) => void;
+  private readonly working = new Map<string, Set<string>>();
+  private nextEnd: number | null | undefined;
+  private time = 0;
+
+  constructor(instruments: ReadonlyMap<string, Instrument>, accounts: readonly AccountTerms[], floor: Floor, report: (report: BrokerReport) => void) {
+    this.instruments = instruments;
+    this.floor = floor;
+    this.report = report;
+    for (const account of accounts) {
+      this.terms.set(account.id, account);
+      this.books.set(account.id, openAccount(account));
+    }
+  }
+
+  /** The owner that each listing's book reports to. */
+  readonly owner: BookOwner = {
+    filled: (id, price, quantity, liquidity) => this.filled(id, price, quantity, liquidity),
+    canceled: (id, reason) =>
+      this.say(id, {
+        kind: 'canceled',
+        requestId: null,
+        reasonCode: reason,
+        reason: reason === 'venue' ? 'It would have traded at the open and was asked only to rest.' : null,
+      }),
+    triggered: (id) => this.say(id, { kind: 'triggered' }),
+  };
+
+  load(orders: readonly HeldOrder[], books: readonly AccountBook[], seq: number): void {
+    for (const held of orders) {
+      this.orders.set(held.order.id, held);
+      if (!isFinished(held.order)) this.workingIn(held.order.instrument).add(held.order.id);
+    }
+    for (const book of books) this.books.set(book.account, book);
+    this.seq = seq;
+  }
+
+  known(): KnownOrder[] {
+    return [...this.orders.values()].map(({ order, handled }) => ({ id: order.id, handled, finished: isFinished(order) }));
+  }
+
+  /** Instruments that must have a market because an order works or a position is open there. */
+  needed(): Set<string> {
+    const found = new Set<string>();
+    for (const [instrument, ids] of this.working) if (ids.size > 0) found.add(instrument);
+    for (const book of this.books.values()) for (const position of Object.values(book.positions)) if (position.quantity !== 0) found.add(position.instrument);
+    return found;
+  }
+
+  handle(command: BrokerCommand, time: number): void {
+    this.time = time;
+    switch (command.kind) {
+      case 'new':
+        this.accept(command.order);
+        break;
+      case 'replace':
+        this.replace(command.orderId, command.requestId, command.terms);
+        break;
+      case 'cancel':
+        this.cancel(command.orderId, command.requestId, command.reasonCode);
+        break;
+      default:
+        command satisfies never;
+    }
+  }
+
+  /** One event of an instrument's market, with all that follows from it here. */
+  market(listing: Listing, event: MarketEvent, time: number): void {
+    this.time = time;
+    listing.apply(time, event);
+    if (event.event === 'state' && event.state === 'closed') this.endDayOrders(listing);
+  }
+
+  /** When the next working order ends by itself. */
+  nextExpiry(): number | null {
+    if (this.nextEnd === undefined) {
+      this.nextEnd = null;
+      for (const ids of this.working.values())
+        for (const id of ids) {
+          const endsAt = this.orders.get(id)?.endsAt ?? null;
+          if (endsAt !== null && (this.nextEnd === null || endsAt < this.nextEnd)) this.nextEnd = endsAt;
+        }
+    }
+    return this.nextEnd;
+  }
+
+  expire(time: number): void {
+    this.time = time;
+    for (const ids of [...this.working.values()])
+      for (const id of [...ids]) {
+        const held = this.orders.get(id);
+        if (held && held.endsAt !== null && held.endsAt <= time) this.endByTime(held);
+      }
+  }
+
+  turnDay(venue: VenueId, time: number): void {
+    this.time = time;
+    const held = new Set<string>();
+    for (const book of this.books.values()) for (const id of Object.keys(book.positions)) if (this.instrument(id).venue === venue) held.add(id);
+    const settlements = [...held].sort().map((id) => ({ instrument: id, price: this.floor.listing(id).previousSettlement }));
+    this.books.forEach((book, account) => {
+      this.books.set(
+        account,
+        bookDayTurn(
+          book,
+          time,
+          settlements.map((s) => ({ instrument: this.instrument(s.instrument), settlement: s.price })),
+        ),
+      );
+      this.changedAccounts.add(account);
+    });
+    this.report({ seq: ++this.seq, time, kind: 'day-turn', venue, day: tradingDay(venue, time), settlements });
+  }
+
+  private instrument(id: string): Instrument {
+    const found = this.instruments.get(id);
+    if (!found) throw new Error(`unknown instrument ${id}`);
+    return found;
+  }
+
+  private workingIn(instrument: string): Set<string> {
+    let ids = this.working.get(instrument);
+    if (!ids) this.working.set(instrument, (ids = new Set()));
+    return ids;
+  }
+
+  private say(id: string, report: OrderReport): Order {
+    const held = this.orders.get(id);
+    if (!held) throw new Error(`unknown order ${id}`);
+    held.order = applyReport(held.order, report, this.time);
+    this.changedOrders.add(id);
+    if (isFinished(held.order)) {
+      this.workingIn(held.order.instrument).delete(id);
+      this.nextEnd = undefined;
+    }
+    this.report({ seq: ++this.seq, time: this.time, kind: 'order', account: held.order.account, orderId: id, report });
+    return held.order;
+  }
+
+  private accept(order: Order): void {
+    if (this.orders.has(order.id)) return;
+    const instrument = this.instrument(order.instrument);
+    const listing = this.floor.listing(order.instrument);
+    const held: HeldOrder = { order: { ...order, acknowledged: 'pending' }, handled: [], endsAt: null };
+    this.orders.set(order.id, held);
+    const problem = this.problemWith(order, order, instrument, listing);
+    if (problem !== null) {
+      this.say(order.id, { kind: 'rejected', reason: problem });
+      return;
+    }
+    held.endsAt = this.endOf(order, listing);
+    this.workingIn(order.instrument).add(order.id);
+    this.nextEnd = undefined;
+    this.say(order.id, { kind: 'new' });
+    if (order.reduceOnly && !this.cutToPosition(held)) return;
+    this.enter(held.order, listing);
+  }
+
+  /** Why the venue does not take these terms, or null. */
+  private problemWith(order: Order, terms: OrderTerms, instrument: Instrument, listing: Listing): string | null {
+    const { book } = listing;
+    for (const price of [terms.limitPrice, terms.stopPrice])
+      if (price !== null && ((book.limits.lower !== null && price < book.limits.lower) || (book.limits.upper !== null && price > book.limits.upper)))
+        return `${formatPrice(instrument, price)} is outside the day's price limits.`;
+    const view = { state: book.state, bid: book.best('bid'), ask: book.best('ask'), last: book.last, priceLimits: book.limits };
+    const waits = order.triggeredAt === null;
+    const refusal = (waits ? stopProblem(terms, order.side, instrument, view) : null) ?? restOnlyProblem(terms, order.side, instrument, view);
+    return refusal?.kind === 'validation' ? (refusal.errors[0]?.message ?? 'refused') : null;
+  }
+
+  private endOf(order: Pick<Order, 'timeInForce' | 'expiresAt'>, listing: Listing): number | null {
+    const { venue } = listing.instrument;
+    switch (order.timeInForce) {
+      case 'day': {
+        const over = listing.openedToday && listing.book.state === 'closed';
+        const day = tradingDay(venue, this.time);
+        return dayStart(venue, nextTradingDay(venue, over ? nextTradingDay(venue, day) : day));
+      }
+      case 'gtc':
+        return dayStart(venue, nextTradingDay(venue, localDay(VENUES[venue].zone, this.time) + GTC_DAYS - 1));
+      case 'gtd':
+        return order.expiresAt;
+      case 'ioc':
+      case 'fok':
+        return null;
+      default:
+        return order.timeInForce satisfies never;
+    }
+  }
+
+  private enter(order: Order, listing: Listing): void {
+    const entry = {
+      id: order.id,
+      side: order.side,
+      limit: order.limitPrice,
+      timeInForce: order.timeInForce,
+      restOnly: order.restOnly,
+      remaining: remainingQuantity(order),
+    };
+    if (order.stopPrice !== null && order.triggeredAt === null) listing.book.submitStop({ ...entry, stopPrice: order.stopPrice, triggerOn: order.triggerOn });
+    else listing.book.submit(entry);
+  }
+
+  private filled(id: string, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): void {
+    const held = this.orders.get(id);
+    if (!held) throw new Error(`filled an unknown order ${id}`);
+    const { order } = held;
+    const instrument = this.instrument(order.instrument);
+    const value = valueAt(instrument, quantity, price);
+    const fee = this.feeOf(order, instrument, quantity, value);
+    const book = this.books.get(order.account);
+    if (!book) throw new Error(`unknown account ${order.account}`);
+    const before = positionOf(book, order.instrument).quantity;
+    const booked = bookFill(book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: this.time });
+    this.books.set(order.account, booked.book);
+    this.changedAccounts.add(order.account);
+    const fillId = `${id}-${this.seq + 1}`;
+    this.say(id, { kind: 'trade', fillId, price, quantity, value, fee, liquidity });
+    const after = positionOf(booked.book, order.instrument).quantity;
+    const shrank = Math.abs(after) < Math.abs(before) || Math.sign(after) !== Math.sign(before);
+    if (shrank && before !== 0) this.cutReducing(order.account, order.instrument);
+  }
+
+  private feeOf(order: Order, instrument: Instrument, quantity: Quantity, value: bigint): bigint {
+    const line = this.terms.get(order.account)?.commission.find((one) => one.kind === instrument.kind);
+    if (!line) return 0n;
+    return commissionOf(line, instrument, order.filledQuantity + quantity, order.filledValue + value) - order.fees;
+  }
+
+  private cutReducing(account: string, instrument: string): void {
+    for (const id of [...this.workingIn(instrument)]) {
+      const held = this.orders.get(id);
+      if (held && held.order.account === account && held.order.reduceOnly) this.cutToPosition(held);
+    }
+  }
+
+  /** Cuts a reducing order to the position; false where nothing of it is left. */
+  private cutToPosition(held: HeldOrder): boolean {
+    const { order } = held;
+    const book = this.books.get(order.account);
+    const position = book ? positionOf(book, order.instrument).quantity : 0;
+    const reducible = order.side === 'sell' ? Math.max(0, position) : Math.max(0, -position);
+    const listing = this.floor.listing(order.instrument);
+    const remaining = remainingQuantity(order);
+    if (remaining <= reducible) return remaining > 0;
+    if (reducible === 0) {
+      listing.book.remove(order.id);
+      this.say(order.id, { kind: 'canceled', requestId: null, reasonCode: 'flat', reason: 'The position is flat.' });
+      return false;
+    }
+    listing.book.lower(order.id, reducible);
+    this.say(order.id, { kind: 'restated', quantity: order.filledQuantity + reducible, reasonCode: 'reduced' });
+    return true;
+  }
+
+  private replace(id: string, requestId: string, terms: OrderTerms): void {
+    const held = this.orders.get(id);
+    if (!held || held.handled.includes(requestId)) return;
+    held.handled.push(requestId);
+    const { order } = held;
+    if (isFinished(order)) {
+      this.say(id, { kind: 'cancel-rejected', requestId, reason: 'Too late: the order is done.' });
+      return;
+    }
+    const instrument = this.instrument(order.instrument);
+    const listing = this.floor.listing(order.instrument);
+    if (terms.quantity <= order.filledQuantity) {
+      listing.book.remove(id);
+      this.say(id, { kind: 'replaced', requestId, terms: { ...terms, quantity: order.filledQuantity } });
+      return;
+    }
+    const moved =
+      terms.type !== order.type || terms.limitPrice !== order.limitPrice || terms.stopPrice !== order.stopPrice || terms.triggerOn !== order.triggerOn;
+    const rests = terms.restOnly && !order.restOnly;
+    const problem = moved || rests ? this.problemWith(order, terms, instrument, listing) : null;
+    if (problem !== null) {
+      this.say(id, { kind: 'cancel-rejected', requestId, reason: problem });
+      return;
+    }
+    const keeps = !moved && terms.quantity <= order.quantity && terms.timeInForce === order.timeInForce && terms.restOnly === order.restOnly;
+    const after = this.say(id, { kind: 'replaced', requestId, terms });
+    if (terms.timeInForce !== order.timeInForce || terms.expiresAt !== order.expiresAt) held.endsAt = this.endOf(terms, listing);
+    this.nextEnd = undefined;
+    if (keeps) {
+      listing.book.lower(id, remainingQuantity(after));
+      return;
+    }
+    listing.book.remove(id);
+    if (after.reduceOnly && !this.cutToPosition(held)) return;
+    this.enter(held.order, listing);
+  }
+
+  private cancel(id: string, requestId: string, reasonCode: ReasonCode): void {
+    const held = this.orders.get(id);
+    if (!held || held.handled.includes(requestId)) return;
+    held.handled.push(requestId);
+    if (isFinished(held.order)) {
+      this.say(id, { kind: 'cancel-rejected', requestId, reason: 'Too late: the order is done.' });
+      return;
+    }
+    this.floor.listing(held.order.instrument).book.remove(id);
+    this.say(id, { kind: 'canceled', requestId, reasonCode, reason: null });
+  }
+
+  private endDayOrders(listing: Listing): void {
+    const over = dayStart(listing.instrument.venue, nextTradingDay(listing.instrument.venue, tradingDay(listing.instrument.venue, this.time)));
+    for (const id of [...this.workingIn(listing.instrument.id)]) {
+      const held = this.orders.get(id);
+      if (held && held.order.timeInForce === 'day' && held.endsAt !== null && held.endsAt <= over) this.endByTime(held);
+    }
+  }
+
+  private endByTime(held: HeldOrder): void {
+    const { id, instrument, timeInForce } = held.order;
+    this.floor.listing(instrument).book.remove(id);
+    this.say(id, { kind: 'expired', reasonCode: timeInForce === 'gtc' ? 'gtc' : timeInForce === 'gtd' ? 'gtd' : 'day-end' });
+  }
+}

@@ -1,0 +1,273 @@
+import { VENUES, type Instrument } from '../../core/instrument/index.ts';
+import {
+  addPrint,
+  aggregate,
+  dayStart,
+  isTradingDay,
+  previousTradingDay,
+  sessionTimes,
+  tradingDay,
+  barStart,
+  type Bar,
+  type Day,
+} from '../../core/market/index.ts';
+import { hash, textKey } from '../../core/random/index.ts';
+import type { Listing } from '../listing.ts';
+import type { BarsRequest, Headline } from '../messages.ts';
+import type { MarketSource, SourceEvent } from '../source.ts';
+import { Headlines } from './headlines.ts';
+import { History } from './history.ts';
+import { MinuteHistory } from './minutes.ts';
+import type { DemoWorld } from './profile.ts';
+import { TickMaker, stateEvents } from './ticks.ts';
+
+const MINUTE = 60_000;
+const START = Date.parse('2026-03-02T09:00:00.000Z');
+/** Sessions of minute history that a new world has. */
+const MINUTE_SESSIONS = 20;
+const NEWS_DAYS = 3;
+/** Print numbers of a day start here times the day, so that they rise over days without being stored. */
+const PRINTS_A_DAY = 100_000;
+
+interface Awake {
+  readonly listing: Listing;
+  readonly ticks: TickMaker;
+}
+
+/** The generated market: events are made minute by minute, for the instruments that are awake. */
+export class DemoSource implements MarketSource {
+  readonly kind = 'demo';
+  readonly start = START;
+  readonly endsAt = null;
+  taken = 0;
+  private readonly history: History;
+  private readonly minuteHistory: MinuteHistory;
+  private readonly news: Headlines;
+  private readonly awake = new Map<string, Awake>();
+  /** The events of the minute that has been made, and how far they are taken. */
+  private queue: (SourceEvent | Headline)[] = [];
+  private at = 0;
+  /** Up to here events have been made. */
+  private madeUntil = START;
+
+  constructor(world: DemoWorld, seed: number) {
+    this.history = new History(world, seed);
+    this.news = new Headlines(world, seed);
+    this.minuteHistory = new MinuteHistory(this.history, this.news);
+  }
+
+  next(): number | null {
+    while (this.at >= this.queue.length) {
+      if (this.awake.size === 0) return this.madeUntil;
+      this.makeMinute();
+    }
+    return this.queue[this.at]?.time ?? null;
+  }
+
+  take(): SourceEvent | Headline {
+    while (this.at >= this.queue.length) this.makeMinute();
+    return this.queue[this.at++] as SourceEvent | Headline;
+  }
+
+  seek(time: number): void {
+    this.madeUntil = Math.floor(time / MINUTE) * MINUTE;
+    this.queue = [];
+    this.at = 0;
+    this.makeMinute();
+    while (this.at < this.queue.length && (this.queue[this.at]?.time ?? 0) <= time) this.at++;
+  }
+
+  rest(instrument: string): void {
+    this.awake.delete(instrument);
+    this.queue = this.queue.slice(this.at).filter((event) => !('event' in event) || event.instrument !== instrument);
+    this.at = 0;
+  }
+
+  /** Lets an instrument's market begin at `time`: the day so far, the book as it stands, its events from then on. */
+  wake(listing: Listing, time: number): void {
+    const { instrument } = listing;
+    if (this.awake.has(instrument.id)) return;
+    const ticks = new TickMaker(instrument, this.history, this.minuteHistory);
+    this.awake.set(instrument.id, { listing, ticks });
+    this.standAt(listing, time);
+    const minute = Math.floor(time / MINUTE) * MINUTE;
+    const made = minute < this.madeUntil ? this.eventsOf(listing, ticks, minute) : [];
+    for (const event of made) if (event.time <= time) listing.apply(event.time, event.event);
+    const rest = made.filter((event) => event.time > time);
+    if (rest.length > 0) {
+      this.queue = [...this.queue.slice(this.at), ...rest].sort((a, b) => a.time - b.time);
+      this.at = 0;
+    }
+  }
+
+  bars(request: BarsRequest, listing: Listing | null, time: number): Bar[] {
+    const { instrument } = this.history.profile(request.instrument);
+    const items: Bar[] = [];
+    const daily = request.interval === '1d' || request.interval === '1w';
+    const upTo = request.to === null ? time + 1 : Math.min(request.to, time + 1);
+    const today = tradingDay(instrument.venue, time);
+    const lastWanted = Math.min(today, tradingDay(instrument.venue, upTo));
+    const oldest = daily ? (this.history.daily(instrument.id)[0]?.day ?? today) : this.oldestMinuteDay(instrument);
+    let minutes: Bar[] = [];
+    const within = (bar: Bar): boolean => (request.from === null || bar.time >= request.from) && (request.to === null || bar.time < request.to);
+    for (let day = lastWanted; day >= oldest; day = previousTradingDay(instrument.venue, day)) {
+      const of = daily && day < today ? this.dailyBar(instrument, day) : this.minuteBars(instrument, day, listing, time);
+      minutes = [...of, ...minutes];
+      if (request.from !== null && dayStart(instrument.venue, day) < request.from) break;
+      if (minutes.length >= request.limit * (daily ? 8 : 1) && enough(instrument, minutes, request)) break;
+    }
+    items.push(...aggregate(instrument.venue, minutes, request.interval).filter(within));
+    return items.slice(-request.limit);
+  }
+
+  printsOf(): readonly never[] {
+    return [];
+  }
+
+  headlines(time: number): readonly Headline[] {
+    const found: Headline[] = [];
+    let day = tradingDay('HALM', time);
+    for (let i = 0; i < NEWS_DAYS; i++) {
+      found.unshift(...this.headlinesOf(day).filter((headline) => headline.time <= time));
+      day = previousTradingDay('HALM', day);
+    }
+    return found;
+  }
+
+  ordersAt(instrument: string): (quantity: number, price: number) => number {
+    const key = textKey(instrument);
+    const usual = Math.max(1, this.history.profile(instrument).dailyVolume / 5200);
+    return (quantity, price) => Math.min(quantity, 1 + Math.floor((quantity / usual) * (0.6 + (hash(key, price) % 100) / 70)));
+  }
+
+  private headlinesOf(day: Day): Headline[] {
+    return this.news.of(day).map((headline, i) => ({ seq: day * 100 + i, time: headline.time, instrument: headline.instrument, text: headline.text }));
+  }
+
+  private oldestMinuteDay(instrument: Instrument): Day {
+    let day = tradingDay(instrument.venue, START);
+    for (let i = 0; i < MINUTE_SESSIONS; i++) day = previousTradingDay(instrument.venue, day);
+    return day;
+  }
+
+  private dailyBar(instrument: Instrument, day: Day): Bar[] {
+    const bar = this.history.day(instrument.id, day);
+    if (!bar) return [];
+    const { open, high, low, close, volume } = bar;
+    return [{ time: dayStart(instrument.venue, day), open, high, low, close, volume }];
+  }
+
+  /** The minutes of a session that are over, and the live one from the prints of an awake listing or its own making. */
+  private minuteBars(instrument: Instrument, day: Day, listing: Listing | null, time: number): Bar[] {
+    const session = this.minuteHistory.session(instrument.id, day);
+    if (!session) return [];
+    const bars: Bar[] = [];
+    for (let i = 0; i < session.volume.length; i++) {
+      const start = session.start + i * MINUTE;
+      if (start + MINUTE > time) {
+        if (start <= time) bars.push(...this.liveBar(instrument, day, i, start, listing, time));
+        break;
+      }
+      const volume = session.volume[i] ?? 0;
+      if (volume > 0)
+        bars.push({ time: start, open: session.open[i] ?? 0, high: session.high[i] ?? 0, low: session.low[i] ?? 0, close: session.close[i] ?? 0, volume });
+    }
+    return bars;
+  }
+
+  private liveBar(instrument: Instrument, day: Day, index: number, start: number, listing: Listing | null, time: number): Bar[] {
+    const events = listing
+      ? listing.prints.filter((print) => print.time >= start)
+      : new TickMaker(instrument, this.history, this.minuteHistory)
+          .minute(day, index)
+          .flatMap((event) => (event.event.event === 'trade' && event.time <= time ? [event.event] : []));
+    const bars: Bar[] = [];
+    for (const { price, quantity } of events) addPrint(bars, start, price, quantity);
+    return bars;
+  }
+
+  /** Sets a listing to where its market is at a time, up to the last full minute. */
+  private standAt(listing: Listing, time: number): void {
+    const { instrument } = listing;
+    const { venue } = instrument;
+    const day = tradingDay(venue, time);
+    const before = this.history.day(instrument.id, previousTradingDay(venue, day));
+    listing.previousSettlement = before?.close ?? null;
+    listing.lastEver = before?.close ?? null;
+    listing.printSeq = day * PRINTS_A_DAY;
+    const halted = this.news.haltedMinutes(instrument, day);
+    listing.apply(time, { event: 'state', state: venue === 'VSPR' ? 'open' : 'closed' });
+    listing.openedToday = venue === 'VSPR';
+    for (const event of stateEvents(instrument, day, halted)) if (event.time <= time) listing.apply(event.time, event.event);
+    for (const event of limitEvents(instrument, listing.previousSettlement)) listing.apply(time, event);
+    const session = this.minuteHistory.session(instrument.id, day);
+    if (!session) return;
+    const now = Math.floor(time / MINUTE) * MINUTE;
+    for (let i = 0; i < session.volume.length && session.start + (i + 1) * MINUTE <= now; i++) this.countMinute(listing, session, i);
+    listing.book.last = listing.day.last;
+    listing.lastEver = listing.day.last ?? listing.lastEver;
+    listing.printSeq = day * PRINTS_A_DAY + Math.max(0, Math.floor((now - session.start) / MINUTE)) * 64;
+  }
+
+  /** A full minute in the day's statistics, its turnover taken at the typical price of its bar. */
+  private countMinute(listing: Listing, session: NonNullable<ReturnType<MinuteHistory['session']>>, i: number): void {
+    const volume = session.volume[i] ?? 0;
+    if (volume === 0) return;
+    const bar = { open: session.open[i] ?? 0, high: session.high[i] ?? 0, low: session.low[i] ?? 0, close: session.close[i] ?? 0 };
+    const { day } = listing;
+    day.open ??= bar.open;
+    day.high = Math.max(day.high ?? bar.high, bar.high);
+    day.low = Math.min(day.low ?? bar.low, bar.low);
+    day.last = bar.close;
+    day.lastQuantity = Math.max(1, Math.round(volume / 10));
+    day.lastTime = session.start + (i + 1) * MINUTE - 1;
+    day.volume += volume;
+    day.turnover += (BigInt(bar.high + bar.low + 2 * bar.close) * BigInt(volume)) / 4n;
+  }
+
+  private makeMinute(): void {
+    const start = this.madeUntil;
+    this.madeUntil += MINUTE;
+    const events: (SourceEvent | Headline)[] = [];
+    for (const { listing, ticks } of this.awake.values()) events.push(...this.eventsOf(listing, ticks, start));
+    for (const headline of this.headlinesOf(tradingDay('HALM', start))) if (headline.time >= start && headline.time < this.madeUntil) events.push(headline);
+    this.queue = events.sort((a, b) => a.time - b.time);
+    this.at = 0;
+  }
+
+  /** One instrument's events of the minute that starts at a time. */
+  private eventsOf(listing: Listing, ticks: TickMaker, start: number): SourceEvent[] {
+    const { instrument } = listing;
+    const { venue } = instrument;
+    const day = tradingDay(venue, start);
+    const events: SourceEvent[] = [];
+    const until = start + MINUTE;
+    if (start === dayStart(venue, day) && isTradingDay(VENUES[venue], day)) {
+      const settled = this.history.day(instrument.id, previousTradingDay(venue, day))?.close ?? null;
+      for (const event of limitEvents(instrument, settled)) events.push({ time: start, instrument: instrument.id, event });
+    }
+    for (const event of stateEvents(instrument, day, this.news.haltedMinutes(instrument, day)))
+      if (event.time >= start && event.time < until) events.push(event);
+    const { open, close } = sessionTimes(venue, day);
+    if (start >= open && start < close) {
+      if (start === open) listing.printSeq = Math.max(listing.printSeq, day * PRINTS_A_DAY);
+      events.push(...ticks.minute(day, Math.round((start - open) / MINUTE)));
+    }
+    return events;
+  }
+}
+
+/** Day limits of shares, funds and futures, 10 % from the settlement before. */
+function limitEvents(instrument: Instrument, settled: number | null): { event: 'price-limit'; bound: 'lower' | 'upper'; price: number }[] {
+  if (settled === null || !['share', 'fund', 'future'].includes(instrument.kind)) return [];
+  const tick = (instrument.tickBands[0]?.tick ?? 1) * 2;
+  return [
+    { event: 'price-limit', bound: 'lower', price: Math.max(tick, Math.ceil((settled * 0.9) / tick) * tick) },
+    { event: 'price-limit', bound: 'upper', price: Math.floor((settled * 1.1) / tick) * tick },
+  ];
+}
+
+function enough(instrument: Instrument, minutes: readonly Bar[], request: BarsRequest): boolean {
+  const starts = new Set(minutes.map((bar) => barStart(instrument.venue, request.interval, bar.time)));
+  return starts.size > request.limit;
+}

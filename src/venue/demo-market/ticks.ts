@@ -1,0 +1,226 @@
+import { addTicks, gridFloor, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { sessionTimes, type BookSide, type Day, type MarketEvent } from '../../core/market/index.ts';
+import { Chance, hash, textKey } from '../../core/random/index.ts';
+import { tradesIn, type MinuteHistory } from './minutes.ts';
+import type { History } from './history.ts';
+
+/** An event of one instrument's market at a time. */
+export interface SourceEvent {
+  readonly time: number;
+  readonly instrument: string;
+  readonly event: MarketEvent;
+}
+
+const MINUTE = 60_000;
+const LEVELS = 18;
+
+/**
+ * What happens inside the minutes of one instrument, made only while somebody looks: prints that add up
+ * to the minute's bar, and a book round them. The prints of a minute are a pure function of seed,
+ * instrument and minute; the book shown between them follows from where it stood.
+ */
+export class TickMaker {
+  /** What this maker has displayed: only differences are sent. */
+  private readonly shown = { bid: new Map<Price, Quantity>(), ask: new Map<Price, Quantity>() };
+  private readonly instrument: Instrument;
+  private readonly key: number;
+  private readonly history: History;
+  private readonly minutes: MinuteHistory;
+  private readonly usualTrade: Quantity;
+  private readonly spread: number;
+
+  constructor(instrument: Instrument, history: History, minutes: MinuteHistory) {
+    this.instrument = instrument;
+    this.key = textKey(instrument.id);
+    this.history = history;
+    this.minutes = minutes;
+    const profile = history.profile(instrument.id);
+    this.spread = profile.spreadTicks;
+    this.usualTrade = Math.max(1, Math.round(profile.dailyVolume / 5200));
+  }
+
+  /** The events of the n-th minute of a session, in order of time. */
+  minute(day: Day, index: number): SourceEvent[] {
+    const session = this.minutes.session(this.instrument.id, day);
+    if (!session) return [];
+    const start = session.start + index * MINUTE;
+    const bar = {
+      open: session.open[index] ?? 0,
+      high: session.high[index] ?? 0,
+      low: session.low[index] ?? 0,
+      close: session.close[index] ?? 0,
+      volume: session.volume[index] ?? 0,
+    };
+    const chance = new Chance(this.history.seed, this.key, day, index, 7);
+    const events: SourceEvent[] = [];
+    const say = (time: number, event: MarketEvent): void => {
+      events.push({ time, instrument: this.instrument.id, event });
+    };
+    const hasBook = this.instrument.kind !== 'index';
+    const prints = bar.volume > 0 ? this.prints(bar, start, chance) : [];
+    let price = bar.open;
+    let side: 'buy' | 'sell' = chance.next() < 0.5 ? 'buy' : 'sell';
+    const lull = (from: number, to: number): void => {
+      if (!hasBook) return;
+      for (let at = from + 300 + chance.below(2600); at < to - 50; at += 400 + chance.below(3600)) this.flicker(at, price, side, chance, say);
+    };
+    if (hasBook) this.show(start, price, side, index, say);
+    let before = start;
+    for (const print of prints) {
+      lull(before, print.time);
+      before = print.time;
+      side = print.price > price ? 'buy' : print.price < price ? 'sell' : chance.next() < 0.5 ? 'buy' : 'sell';
+      price = print.price;
+      if (hasBook) this.show(print.time - 40, price, side, index, say);
+      say(print.time, { event: 'trade', side, price, quantity: print.quantity });
+      if (hasBook) this.takeShown(print.time + 3, side, price, print.quantity, say);
+    }
+    lull(before, start + MINUTE);
+    return events.sort((a, b) => a.time - b.time);
+  }
+
+  /** Prints from open to close by way of low and high, their quantities summing to the minute's volume. */
+  private prints(
+    bar: { open: Price; high: Price; low: Price; close: Price; volume: Quantity },
+    start: number,
+    chance: Chance,
+  ): { time: number; price: Price; quantity: Quantity }[] {
+    const first = bar.close >= bar.open ? bar.low : bar.high;
+    const second = bar.close >= bar.open ? bar.high : bar.low;
+    const must = [bar.open, first, second, bar.close].filter((price, i, all) => i === 0 || price !== all[i - 1]);
+    const count = Math.max(must.length, tradesIn(bar.volume, this.usualTrade));
+    const prices: Price[] = [];
+    const legs = Math.max(1, must.length - 1);
+    for (let i = 0; i < count; i++) {
+      const at = count === 1 ? 0 : (i * legs) / (count - 1);
+      const leg = Math.min(legs - 1, Math.floor(at));
+      const from = must[leg] ?? bar.open;
+      const to = must[Math.min(leg + 1, must.length - 1)] ?? from;
+      const drawn = from + (to - from) * (at - leg) + (chance.next() - 0.5) * 1.6 * this.tick(from);
+      prices.push(Math.min(bar.high, Math.max(bar.low, gridFloor(this.instrument, Math.max(1, Math.round(drawn))))));
+    }
+    must.forEach((price, i) => {
+      prices[must.length === 1 ? 0 : Math.round((i * (count - 1)) / (must.length - 1))] = price;
+    });
+    prices[count - 1] = bar.close;
+    const quantities = split(bar.volume, count, this.usualTrade, chance);
+    const step = (MINUTE - 400) / count;
+    return prices.map((price, i) => ({ price, quantity: quantities[i] ?? 1, time: start + 120 + Math.floor(i * step + chance.next() * (step - 60)) }));
+  }
+
+  private tick(price: Price): Price {
+    return addTicks(this.instrument, price, 1) - price;
+  }
+
+  /** The displayed book with its best prices round a price that `side` pays. */
+  private target(price: Price, side: 'buy' | 'sell', salt: number): Record<BookSide, Map<Price, Quantity>> {
+    const ask = side === 'buy' ? price : addTicks(this.instrument, price, this.spread);
+    const bid = side === 'sell' ? price : addTicks(this.instrument, price, -this.spread);
+    const book = { bid: new Map<Price, Quantity>(), ask: new Map<Price, Quantity>() };
+    let up = ask;
+    let down = bid;
+    for (let i = 0; i < LEVELS; i++) {
+      book.ask.set(up, this.sizeAt(up, i, salt));
+      if (down > 0) book.bid.set(down, this.sizeAt(down, i, salt));
+      up = addTicks(this.instrument, up, 1);
+      down = down > 1 ? addTicks(this.instrument, down, -1) : 0;
+    }
+    return book;
+  }
+
+  private sizeAt(price: Price, depth: number, salt: number): Quantity {
+    const draw = hash(this.history.seed, this.key, price, salt >> 2) / 4294967296;
+    const size = this.usualTrade * (0.6 + Math.min(3, depth * 0.35)) * (0.35 + 1.6 * draw * draw + 0.5 * draw);
+    return this.rounded(size * 2);
+  }
+
+  /** People show tens and hundreds, not odd units. */
+  private rounded(size: number): Quantity {
+    const to = size > 2000 ? 100 : size > 60 ? 10 : 1;
+    return Math.max(1, Math.round(size / to) * to);
+  }
+
+  private show(time: number, price: Price, side: 'buy' | 'sell', salt: number, say: (time: number, event: MarketEvent) => void): void {
+    const target = this.target(price, side, salt);
+    for (const of of ['bid', 'ask'] as const) {
+      const shown = this.shown[of];
+      for (const old of [...shown.keys()])
+        if (!target[of].has(old)) {
+          shown.delete(old);
+          say(time, { event: 'level', side: of, price: old, quantity: 0 });
+        }
+    }
+    for (const of of ['bid', 'ask'] as const) {
+      const shown = this.shown[of];
+      for (const [at, quantity] of target[of])
+        if (shown.get(at) === undefined || (salt & 3) === 0) {
+          if (shown.get(at) === quantity) continue;
+          shown.set(at, quantity);
+          say(time, { event: 'level', side: of, price: at, quantity });
+        }
+    }
+  }
+
+  private takeShown(time: number, side: 'buy' | 'sell', price: Price, quantity: Quantity, say: (time: number, event: MarketEvent) => void): void {
+    const of = side === 'buy' ? 'ask' : 'bid';
+    const there = this.shown[of].get(price);
+    if (there === undefined) return;
+    const left = Math.max(this.rounded(this.usualTrade * 0.3), there - quantity);
+    if (left === there) return;
+    this.shown[of].set(price, left);
+    say(time, { event: 'level', side: of, price, quantity: left });
+  }
+
+  private flicker(time: number, price: Price, side: 'buy' | 'sell', chance: Chance, say: (time: number, event: MarketEvent) => void): void {
+    const of = chance.next() < 0.5 ? 'bid' : 'ask';
+    const depth = Math.floor(chance.next() * chance.next() * 8);
+    const best =
+      of === 'ask'
+        ? side === 'buy'
+          ? price
+          : addTicks(this.instrument, price, this.spread)
+        : side === 'sell'
+          ? price
+          : addTicks(this.instrument, price, -this.spread);
+    const at = addTicks(this.instrument, best, of === 'ask' ? depth : -depth);
+    const there = this.shown[of].get(at);
+    if (there === undefined) return;
+    const next = this.rounded(there * (0.6 + 0.9 * chance.next()));
+    if (next === there) return;
+    this.shown[of].set(at, next);
+    say(time, { event: 'level', side: of, price: at, quantity: next });
+  }
+}
+
+/** Splits a volume into `count` parts of at least 1, most of them round. */
+function split(volume: Quantity, count: number, usual: Quantity, chance: Chance): Quantity[] {
+  const parts: Quantity[] = [];
+  let left = volume;
+  for (let i = 0; i < count - 1; i++) {
+    const fair = (left / (count - i)) * (0.4 + 1.2 * chance.next());
+    const to = usual > 40 ? 10 : 1;
+    const part = Math.max(1, Math.min(left - (count - 1 - i), Math.round(fair / to) * to));
+    parts.push(part);
+    left -= part;
+  }
+  parts.push(left);
+  return parts;
+}
+
+/** Changes of state in a session: pre-open, open, halts and their ends, closed. */
+export function stateEvents(instrument: Instrument, day: Day, halted: ReadonlySet<number>): SourceEvent[] {
+  const { preOpen, open, close } = sessionTimes(instrument.venue, day);
+  const events: SourceEvent[] = [];
+  const say = (time: number, state: 'pre-open' | 'open' | 'halted' | 'closed'): void => {
+    events.push({ time, instrument: instrument.id, event: { event: 'state', state } });
+  };
+  if (instrument.venue === 'VSPR') return events;
+  if (preOpen !== null) say(preOpen, 'pre-open');
+  say(open, 'open');
+  for (const minute of halted) {
+    if (!halted.has(minute - 1)) say(open + minute * MINUTE, 'halted');
+    if (!halted.has(minute + 1)) say(open + (minute + 1) * MINUTE, 'open');
+  }
+  say(close, 'closed');
+  return events.sort((a, b) => a.time - b.time);
+}

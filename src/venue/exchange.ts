@@ -1,0 +1,256 @@
+import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
+import { nextDayTurn, tradingDay } from '../core/market/index.ts';
+import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
+import { Broker, type HeldOrder } from './broker.ts';
+import { Listing, type SavedListing } from './listing.ts';
+import type { BrokerCommand, BrokerReport, DepthView, Headline, MarketUpdate, Print } from './messages.ts';
+import type { MarketSource } from './source.ts';
+
+/** All that outlives the process, in the parts that change. */
+export interface SavedExchange {
+  time: number;
+  taken: number;
+  seq: number;
+  orders: HeldOrder[];
+  books: AccountBook[];
+  listings: Record<string, SavedListing>;
+}
+
+/** What changed since the last commit. `listings` null removes one. */
+export interface ExchangeChanges {
+  time: number;
+  taken: number;
+  seq: number;
+  orders: HeldOrder[];
+  books: AccountBook[];
+  listings: Record<string, SavedListing | null>;
+  reports: BrokerReport[];
+}
+
+const DEPTH_LEVELS = 100;
+
+/**
+ * The venues and the broker on one clock. Time moves only by {@link run}; whatever happens is gathered and
+ * given out by {@link takeChanges} (to be stored) and {@link takeUpdate} (to be shown).
+ */
+export class Exchange {
+  time: number;
+  readonly broker: Broker;
+  readonly source: MarketSource;
+  readonly instruments: ReadonlyMap<string, Instrument>;
+  private readonly listings = new Map<string, Listing>();
+  private readonly saved: Map<string, SavedListing>;
+  private readonly wire: { due: number; command: BrokerCommand }[] = [];
+  private readonly latency: number;
+  private turns: Record<VenueId, number>;
+  private watched = new Set<string>();
+  private depths = new Set<string>();
+  private dirty = new Set<string>();
+  private unsaved = new Set<string>();
+  private reports: BrokerReport[] = [];
+  private prints: Print[] = [];
+  private news: Headline[] = [];
+
+  constructor(
+    instruments: ReadonlyMap<string, Instrument>,
+    accounts: readonly AccountTerms[],
+    source: MarketSource,
+    latency: number,
+    saved: SavedExchange | null,
+    notBefore: number,
+  ) {
+    this.instruments = instruments;
+    this.source = source;
+    this.latency = latency;
+    this.time = Math.max(saved?.time ?? source.start, source.kind === 'demo' ? notBefore : 0);
+    this.saved = new Map(Object.entries(saved?.listings ?? {}));
+    this.broker = new Broker(instruments, accounts, { listing: (id) => this.listing(id) }, (report) => this.reports.push(report));
+    source.seek(this.time, saved?.taken ?? 0);
+    this.turns = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextDayTurn(venue, this.time)])) as Record<VenueId, number>;
+    if (saved) this.broker.load(saved.orders, saved.books, saved.seq);
+    if (source.kind === 'tape') for (const id of instruments.keys()) this.listing(id);
+    for (const id of this.broker.needed()) this.listing(id);
+  }
+
+  /** An instrument's listing, awake from now on. */
+  listing(id: string): Listing {
+    const found = this.listings.get(id);
+    if (found) return found;
+    const instrument = this.instruments.get(id);
+    if (!instrument) throw new Error(`unknown instrument ${id}`);
+    const listing = new Listing(instrument, this.broker.owner, this.time, this.source.ordersAt(id));
+    this.source.wake(listing, this.time);
+    const saved = this.saved.get(id);
+    if (saved) {
+      listing.load(saved);
+      this.source.printsOf(id).forEach((print, i) => listing.prints.push({ ...print, seq: i + 1, instrument: id }));
+      this.saved.delete(id);
+    }
+    this.listings.set(id, listing);
+    this.dirty.add(id);
+    return listing;
+  }
+
+  isAwake(id: string): boolean {
+    return this.listings.has(id);
+  }
+
+  /** Sets whose quotes and whose depth are wanted. */
+  watch(instruments: readonly string[], depths: readonly string[]): void {
+    this.watched = new Set(instruments.filter((id) => this.instruments.has(id)));
+    this.depths = new Set(depths.filter((id) => this.instruments.has(id)));
+    for (const id of [...this.watched, ...this.depths]) this.listing(id);
+    if (this.source.kind === 'tape') return;
+    const needed = this.broker.needed();
+    for (const id of [...this.listings.keys()])
+      if (!this.watched.has(id) && !this.depths.has(id) && !needed.has(id)) {
+        this.listings.delete(id);
+        this.source.rest(id);
+      }
+  }
+
+  /** A request on its way to the broker: it arrives one latency after it was sent. */
+  send(command: BrokerCommand): void {
+    const due = Math.max(this.time, command.sentAt + this.latency);
+    if (this.latency === 0) this.arrive(command);
+    else this.wire.push({ due, command });
+  }
+
+  /** When something next happens, or null. */
+  nextTime(): number | null {
+    const times = [this.source.next(), this.broker.nextExpiry(), this.wire[0]?.due ?? null, ...Object.values(this.turns)];
+    return times.reduce((least, time) => (time !== null && (least === null || time < least) ? time : least), null);
+  }
+
+  /**
+   * Lets time pass up to and including `to`. Stops early, at a whole event, when `pause` says so.
+   *
+   * @returns true when `to` is reached
+   */
+  run(to: number, pause: () => boolean = () => false): boolean {
+    for (let next = this.nextTime(); next !== null && next <= to; next = this.nextTime()) {
+      this.time = Math.max(this.time, next);
+      this.step();
+      if (pause()) return false;
+    }
+    this.time = Math.max(this.time, to);
+    return true;
+  }
+
+  /** What is to be stored; the reports in it may be told only once it is. Null where nothing changed but time. */
+  takeChanges(): ExchangeChanges {
+    const changed: ExchangeChanges = {
+      time: this.time,
+      taken: this.source.taken,
+      seq: this.broker.seq,
+      orders: [...this.broker.changedOrders].map((id) => this.broker.orders.get(id) as HeldOrder),
+      books: [...this.broker.changedAccounts].map((id) => this.broker.books.get(id) as AccountBook),
+      listings: this.listingsToSave(),
+      reports: this.reports,
+    };
+    this.reports = [];
+    this.broker.changedOrders.clear();
+    this.broker.changedAccounts.clear();
+    return changed;
+  }
+
+  get hasReports(): boolean {
+    return this.reports.length > 0;
+  }
+
+  /** The newest market data of what is watched. */
+  takeUpdate(): MarketUpdate {
+    const update: MarketUpdate = {
+      time: this.time,
+      quotes: [...this.dirty].filter((id) => this.listings.has(id)).map((id) => (this.listings.get(id) as Listing).quote(this.time)),
+      depths: [...this.dirty].filter((id) => this.depths.has(id)).map((id) => this.depth(id, DEPTH_LEVELS)),
+      prints: this.prints,
+      news: this.news,
+    };
+    this.dirty = new Set();
+    this.prints = [];
+    this.news = [];
+    return update;
+  }
+
+  /** Everything watched counts as changed: for those who come back after missing some. */
+  touchAll(): void {
+    for (const id of this.listings.keys()) this.dirty.add(id);
+  }
+
+  /** Quotes as they are, for those who begin to look. */
+  quotes(ids: readonly string[]): MarketUpdate['quotes'] {
+    return ids.map((id) => this.listing(id).quote(this.time));
+  }
+
+  depth(id: string, levels: number): DepthView {
+    return this.listing(id).depth(this.time, levels);
+  }
+
+  private listingsToSave(): ExchangeChanges['listings'] {
+    const changes: ExchangeChanges['listings'] = {};
+    const needed = this.source.kind === 'tape' ? null : this.broker.needed();
+    for (const id of this.unsaved) {
+      const listing = this.listings.get(id);
+      if (listing && (needed === null || needed.has(id))) changes[id] = listing.save();
+      else changes[id] = null;
+    }
+    this.unsaved.clear();
+    return changes;
+  }
+
+  private step(): void {
+    if (this.arriveDue() || this.turnDue() || this.expireDue()) return;
+    if (this.source.next() !== this.time && (this.source.next() ?? Infinity) > this.time) return;
+    const event = this.source.take();
+    if ('text' in event) {
+      this.news.push(event);
+      return;
+    }
+    const listing = this.listing(event.instrument);
+    const printed = listing.printSeq;
+    this.broker.market(listing, event.event, this.time);
+    if (listing.printSeq > printed) this.prints.push(listing.prints[listing.prints.length - 1] as Print);
+    this.touch(event.instrument);
+  }
+
+  private touch(id: string): void {
+    this.dirty.add(id);
+    this.unsaved.add(id);
+  }
+
+  private arrive(command: BrokerCommand): void {
+    this.broker.handle(command, this.time);
+    const instrument = command.kind === 'new' ? command.order.instrument : this.broker.orders.get(command.orderId)?.order.instrument;
+    if (instrument) this.touch(instrument);
+  }
+
+  private arriveDue(): boolean {
+    const first = this.wire[0];
+    if (!first || first.due > this.time) return false;
+    this.wire.shift();
+    this.arrive(first.command);
+    return true;
+  }
+
+  private turnDue(): boolean {
+    const venue = VENUE_IDS.find((id) => this.turns[id] <= this.time);
+    if (!venue) return false;
+    this.turns[venue] = nextDayTurn(venue, this.time);
+    const day = tradingDay(venue, this.time);
+    for (const listing of this.listings.values())
+      if (listing.instrument.venue === venue) {
+        listing.turn(day);
+        this.touch(listing.instrument.id);
+      }
+    this.broker.turnDay(venue, this.time);
+    return true;
+  }
+
+  private expireDue(): boolean {
+    const due = this.broker.nextExpiry();
+    if (due === null || due > this.time) return false;
+    this.broker.expire(this.time);
+    return true;
+  }
+}

@@ -1,0 +1,130 @@
+import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
+import {
+  MatchingBook,
+  NO_STATISTICS,
+  countPrint,
+  tradingDay,
+  type BookOwner,
+  type Day,
+  type DayStatistics,
+  type MarketEvent,
+  type Quote,
+  type SavedBook,
+} from '../core/market/index.ts';
+import type { DepthLevel, DepthView, Print } from './messages.ts';
+
+const KEPT_PRINTS = 20_000;
+
+export interface SavedListing {
+  book: SavedBook;
+  day: Omit<DayStatistics, 'turnover'> & { turnover: string };
+  tradingDay: Day;
+  settlement: Price | null;
+  previousSettlement: Price | null;
+  lastEver: Price | null;
+  openedToday: boolean;
+  printSeq: number;
+}
+
+/** One instrument on its venue: the book, the day's statistics, the prints. */
+export class Listing {
+  readonly book: MatchingBook;
+  readonly prints: Print[] = [];
+  day: DayStatistics = { ...NO_STATISTICS };
+  tradingDay: Day;
+  settlement: Price | null = null;
+  previousSettlement: Price | null = null;
+  lastEver: Price | null = null;
+  /** Has been open on the present trading day. */
+  openedToday = false;
+  time: number;
+  printSeq = 0;
+  readonly instrument: Instrument;
+  private readonly ordersAt: ((quantity: Quantity, price: Price) => number) | null;
+
+  /** @param ordersAt how many orders make up a displayed quantity; null where nobody knows */
+  constructor(instrument: Instrument, owner: BookOwner, time: number, ordersAt: Listing['ordersAt']) {
+    this.instrument = instrument;
+    this.book = new MatchingBook(owner);
+    this.time = time;
+    this.tradingDay = tradingDay(instrument.venue, time);
+    this.ordersAt = ordersAt;
+  }
+
+  /** Applies an event; returns the print it was, or null. */
+  apply(time: number, event: MarketEvent): Print | null {
+    this.time = time;
+    let print: Print | null = null;
+    if (event.event === 'trade') {
+      countPrint(this.day, event.price, event.quantity, time);
+      this.lastEver = event.price;
+      print = { seq: ++this.printSeq, time, instrument: this.instrument.id, side: event.side, price: event.price, quantity: event.quantity };
+      this.prints.push(print);
+      if (this.prints.length > KEPT_PRINTS * 1.1) this.prints.splice(0, this.prints.length - KEPT_PRINTS);
+    } else if (event.event === 'settlement') {
+      this.settlement = event.price;
+    }
+    this.book.apply(event);
+    if (this.book.state === 'open') this.openedToday = true;
+    return print;
+  }
+
+  /** The day's turn: the settlement is the day's own, else its last trade, else the one before. */
+  turn(day: Day): Price | null {
+    this.previousSettlement = this.settlement ?? this.day.last ?? this.previousSettlement;
+    this.settlement = null;
+    this.day = { ...NO_STATISTICS };
+    this.tradingDay = day;
+    this.openedToday = this.book.state === 'open';
+    return this.previousSettlement;
+  }
+
+  quote(time: number): Quote {
+    const { book, day } = this;
+    const bid = book.best('bid');
+    const ask = book.best('ask');
+    return {
+      ...day,
+      instrument: this.instrument.id,
+      time,
+      state: book.state,
+      bid,
+      bidQuantity: bid === null ? null : book.displayedAt('bid', bid),
+      ask,
+      askQuantity: ask === null ? null : book.displayedAt('ask', ask),
+      lastEver: this.lastEver,
+      previousSettlement: this.previousSettlement,
+      priceLimits: book.limits,
+    };
+  }
+
+  depth(time: number, levels: number): DepthView {
+    const side = (of: 'bid' | 'ask'): DepthLevel[] =>
+      this.book.levels(of, levels).map((level) => ({ ...level, orders: this.ordersAt?.(level.quantity, level.price) ?? null }));
+    return { instrument: this.instrument.id, time, bids: side('bid'), asks: side('ask') };
+  }
+
+  save(): SavedListing {
+    return {
+      book: this.book.save(),
+      day: { ...this.day, turnover: this.day.turnover.toString() },
+      tradingDay: this.tradingDay,
+      settlement: this.settlement,
+      previousSettlement: this.previousSettlement,
+      lastEver: this.lastEver,
+      openedToday: this.openedToday,
+      printSeq: this.printSeq,
+    };
+  }
+
+  load(saved: SavedListing): void {
+    this.book.load(saved.book);
+    this.day = { ...saved.day, turnover: BigInt(saved.day.turnover) };
+    this.tradingDay = saved.tradingDay;
+    this.settlement = saved.settlement;
+    this.previousSettlement = saved.previousSettlement;
+    this.lastEver = saved.lastEver;
+    this.openedToday = saved.openedToday;
+    this.printSeq = saved.printSeq;
+  }
+}

@@ -1,0 +1,32 @@
+import type { Price, Quantity } from '../core/instrument/index.ts';
+import type { Bar, Side } from '../core/market/index.ts';
+import type { BarsRequest, Headline } from './messages.ts';
+import type { Listing } from './listing.ts';
+import type { SourceEvent } from './demo-market/ticks.ts';
+
+export type { SourceEvent };
+
+/** Where the market comes from: a tape, or the generated market of the demo. */
+export interface MarketSource {
+  readonly kind: 'demo' | 'tape';
+  /** Where a new world's clock stands. */
+  readonly start: number;
+  readonly endsAt: number | null;
+  /** When something next happens, or null. */
+  next(): number | null;
+  /** The next event in order; only after `next` named its time. */
+  take(): SourceEvent | Headline;
+  /** Brings a listing that is first needed at `time` up to date, and its events from then on. */
+  wake(listing: Listing, time: number): void;
+  /** Instruments that nobody needs any more. */
+  rest(instrument: string): void;
+  /** After a restart: everything up to `time` has happened. Listings that were saved are loaded afterwards. */
+  seek(time: number, taken: number): void;
+  /** Events taken so far, for {@link seek}. */
+  readonly taken: number;
+  bars(request: BarsRequest, listing: Listing | null, time: number): Bar[];
+  /** Prints of before a restart that the source can tell again. */
+  printsOf(instrument: string): readonly { time: number; side: Side; price: Price; quantity: Quantity }[];
+  headlines(time: number): readonly Headline[];
+  ordersAt(instrument: string): ((quantity: number, price: number) => number) | null;
+}

@@ -1,0 +1,221 @@
+import type { VenueStore } from '../store/venue/venue-store.ts';
+import type { Exchange } from './exchange.ts';
+import type { FromVenue, LinkState, ToVenue, VenueClock, VenueSettings } from './messages.ts';
+import { page } from '../core/page.ts';
+
+export interface SavedClock {
+  readonly time: number;
+  readonly taken: number;
+  readonly seq: number;
+  readonly speed: number;
+  readonly link: LinkState;
+}
+
+const TICK_MS = 16;
+const BEAT_MS = 500;
+/** The stored time is never further behind than this, in market time. */
+const STORED_WITHIN_MS = 900;
+/** Without any event the desk still hears the time this often, in market time. */
+const CLOCK_EVERY_MS = 200;
+/** A machine that slept does not make the market leap. */
+const LONGEST_TICK_MS = 1000;
+/** While a long advance runs, what happened is stored at least this often, in reports. */
+const REPORTS_A_COMMIT = 400;
+
+/** The venue's loop: takes messages, moves time, stores what happened, and only then tells it. */
+export class VenueThread {
+  link: LinkState;
+  private speed: number;
+  private queue: Promise<void> = Promise.resolve();
+  private storedAt = -Infinity;
+  private toldAt = -Infinity;
+  private tickedAt = performance.now();
+  /** Market time is whole milliseconds; what a tick cut off. */
+  private fraction = 0;
+  private readonly exchange: Exchange;
+  private readonly store: VenueStore;
+  private readonly settings: VenueSettings;
+  private readonly tell: (message: FromVenue) => void;
+  private stopped = false;
+
+  constructor(exchange: Exchange, store: VenueStore, settings: VenueSettings, tell: (message: FromVenue) => void, saved: SavedClock | null) {
+    this.exchange = exchange;
+    this.store = store;
+    this.settings = settings;
+    this.tell = tell;
+    this.speed = saved?.speed ?? 1;
+    const since = exchange.time;
+    this.link = saved?.link ?? { broker: 'up', data: 'up', since, brokerSince: since, dataSince: since };
+  }
+
+  async start(): Promise<void> {
+    await this.commit();
+    if (this.settings.clock === 'live') this.tick();
+    const beat = (): void => {
+      if (this.stopped) return;
+      this.tell({ kind: 'beat', time: this.exchange.time });
+      setTimeout(beat, BEAT_MS);
+    };
+    beat();
+  }
+
+  clock(): VenueClock {
+    const { source, time } = this.exchange;
+    return {
+      mode: this.settings.clock,
+      market: source.kind,
+      time,
+      speed: this.settings.clock === 'manual' ? 0 : this.speed,
+      tapeEndsAt: source.endsAt,
+      ended: source.endsAt !== null && time >= source.endsAt,
+    };
+  }
+
+  /** Messages are dealt with one after the other, never while time moves. */
+  receive(message: ToVenue): void {
+    this.then(async () => {
+      try {
+        this.tell({ kind: 'answer', id: message.id, answer: await this.answer(message) });
+      } catch (error) {
+        this.tell({ kind: 'failed', id: message.id, message: (error as Error).stack ?? String(error) });
+      }
+    });
+  }
+
+  private then(work: () => Promise<void>): void {
+    this.queue = this.queue.then(work).catch((error: Error) => {
+      // A broken store or a bug: the venue must not go on as if it had kept its word.
+      this.tell({ kind: 'unable', message: `The venue had to stop: ${error.stack ?? error.message}` });
+      this.stopped = true;
+    });
+  }
+
+  private tick(): void {
+    if (this.stopped) return;
+    this.then(async () => {
+      const now = performance.now();
+      const exact = Math.min(LONGEST_TICK_MS, now - this.tickedAt) * this.speed + this.fraction;
+      const passed = Math.floor(exact);
+      this.fraction = exact - passed;
+      this.tickedAt = now;
+      if (passed > 0) {
+        this.exchange.run(this.exchange.time + passed);
+        await this.publish();
+      }
+    });
+    setTimeout(() => this.tick(), TICK_MS);
+  }
+
+  /** Stores and tells what has happened since. */
+  private async publish(): Promise<void> {
+    if (this.exchange.hasReports || this.exchange.time - this.storedAt >= STORED_WITHIN_MS || this.exchange.time < this.storedAt) await this.commit();
+    if (this.link.data === 'up') this.tellMarket();
+  }
+
+  private async commit(): Promise<void> {
+    const changes = this.exchange.takeChanges();
+    const { time, taken, seq } = changes;
+    const clock: SavedClock = { time, taken, seq, speed: this.speed, link: this.link };
+    await this.store.commit({
+      clock,
+      orders: changes.orders.map((held) => ({ id: held.order.id, value: held })),
+      books: changes.books,
+      listings: changes.listings,
+      reports: changes.reports,
+    });
+    this.storedAt = time;
+    if (changes.reports.length > 0 && this.link.broker === 'up') this.tell({ kind: 'reports', reports: changes.reports });
+  }
+
+  private tellMarket(): void {
+    const update = this.exchange.takeUpdate();
+    if (update.quotes.length + update.prints.length + update.news.length > 0 || update.time - this.toldAt >= CLOCK_EVERY_MS) {
+      this.toldAt = update.time;
+      this.tell({ kind: 'market', update });
+    }
+  }
+
+  private async answer(message: ToVenue): Promise<unknown> {
+    const { exchange } = this;
+    switch (message.call) {
+      case 'snapshot':
+        return { time: exchange.time, quotes: exchange.quotes(message.ask.instruments), depths: [], prints: [], news: [] };
+      case 'depth':
+        return exchange.depth(message.ask.instrument, message.ask.levels);
+      case 'bars':
+        return {
+          items: exchange.source.bars(message.ask, exchange.isAwake(message.ask.instrument) ? exchange.listing(message.ask.instrument) : null, exchange.time),
+          live: exchange.isAwake(message.ask.instrument),
+        };
+      case 'prints':
+        return page(exchange.listing(message.ask.instrument).prints, message.ask);
+      case 'news': {
+        const { instrument } = message.ask;
+        return page(
+          exchange.source.headlines(exchange.time).filter((headline) => instrument === null || headline.instrument === instrument),
+          message.ask,
+        );
+      }
+      case 'queue':
+        return message.ask.orderIds.map((id) => {
+          const held = exchange.broker.orders.get(id);
+          return { id, ahead: held ? exchange.listing(held.order.instrument).book.aheadOf(id) : null };
+        });
+      case 'watch':
+        exchange.watch(message.ask.instruments, message.ask.depths);
+        if (this.link.data === 'up') this.tellMarket();
+        return null;
+      case 'advance': {
+        const until = message.ask.to;
+        let counted = exchange.broker.seq;
+        while (!exchange.run(until, () => exchange.broker.seq - counted >= REPORTS_A_COMMIT)) {
+          counted = exchange.broker.seq;
+          await this.publish();
+        }
+        await this.commit();
+        await this.publish();
+        this.tickedAt = performance.now();
+        return this.clock();
+      }
+      case 'speed':
+        this.speed = message.ask.speed;
+        this.tickedAt = performance.now();
+        await this.commit();
+        return this.clock();
+      case 'clock':
+        return this.clock();
+      case 'link':
+        return this.setLink(message.ask.broker, message.ask.data);
+      case 'reconcile':
+        return { time: exchange.time, orders: exchange.broker.known(), books: [...exchange.broker.books.values()], lastSeq: exchange.broker.seq };
+      case 'resend':
+        return this.store.reportsAfter(message.ask.after);
+      case 'command':
+        exchange.send(message.ask);
+        await this.publish();
+        return null;
+      case 'stop':
+        await this.commit();
+        this.stopped = true;
+        await this.store.close();
+        return null;
+      default:
+        return message satisfies never;
+    }
+  }
+
+  private async setLink(broker: 'up' | 'down' | undefined, data: 'up' | 'down' | undefined): Promise<LinkState> {
+    const { time } = this.exchange;
+    const before = this.link;
+    const next = { ...before };
+    if (broker && broker !== before.broker) Object.assign(next, { broker, brokerSince: time, since: time });
+    if (data && data !== before.data) Object.assign(next, { data, dataSince: time, since: time });
+    this.link = next;
+    await this.commit();
+    if (data === 'up' && before.data === 'down') {
+      this.exchange.touchAll();
+      this.tellMarket();
+    }
+    return next;
+  }
+}
