@@ -33,7 +33,7 @@ install() {
 }
 
 build() {
-  if [ -e dist/.built ] && [ -z "$(find src demo public tools/build.mjs astro.config.mjs package-lock.json -newer dist/.built -print -quit 2>/dev/null)" ]; then return; fi
+  if [ -e dist/.built ] && [ -z "$(find src demo public tools/build.mjs astro.config.ts package-lock.json -newer dist/.built -print -quit 2>/dev/null)" ]; then return; fi
   say "Building …"
   rm -f dist/.built
   node tools/build.mjs >&2

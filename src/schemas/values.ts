@@ -16,7 +16,32 @@ export const givenName = { type: 'string', minLength: 1, maxLength: 64, format: 
 export const side = { type: 'string', enum: ['buy', 'sell'] } as const;
 
 /** An object in which every field is present and no other is. */
-export const shape = <P extends Readonly<Record<string, unknown>>>(properties: P) =>
+export const shape = <const P extends Readonly<Record<string, unknown>>>(properties: P) =>
   ({ type: 'object', properties, required: Object.keys(properties) as (keyof P & string)[], additionalProperties: false }) as const;
 
-export const list = <S>(items: S) => ({ type: 'array', items }) as const;
+export const list = <const S>(items: S) => ({ type: 'array', items }) as const;
+
+interface Primitives {
+  string: string;
+  integer: number;
+  number: number;
+  boolean: boolean;
+  null: null;
+  object: Readonly<Record<string, unknown>>;
+}
+type Primitive<T> = T extends keyof Primitives ? Primitives[T] : unknown;
+
+/** The TypeScript type of what a schema describes: one source for Ajv, OpenAPI and the code. */
+export type ShapeOf<S> = S extends { readonly enum: readonly (infer E)[] }
+  ? E
+  : S extends { readonly oneOf: readonly (infer O)[] }
+    ? ShapeOf<O>
+    : S extends { readonly type: 'array'; readonly items: infer I }
+      ? readonly ShapeOf<I>[]
+      : S extends { readonly type: 'object'; readonly properties: infer P }
+        ? { readonly [K in keyof P]: ShapeOf<P[K]> }
+        : S extends { readonly type: readonly (infer T)[] }
+          ? Primitive<T>
+          : S extends { readonly type: infer T }
+            ? Primitive<T>
+            : unknown;

@@ -2,7 +2,7 @@ import { Worker } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import type { BrokerLink, LinkListener, LinkState } from '../desk/broker-link.ts';
-import type { CallName, FromVenue, ToVenue, VenueCalls, VenueClock } from '../venue/messages.ts';
+import type { CallName, FromVenue, VenueCalls, VenueClock } from '../venue/messages.ts';
 import type { VenueWorkerData } from '../venue/worker.ts';
 
 /** The venue could not begin or had to stop, in words for the person who runs Kavix. */

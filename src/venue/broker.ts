@@ -1,5 +1,5 @@
 import { VENUES, formatPrice, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
-import { dayStart, localDay, nextTradingDay, tradingDay, type BookOwner, type MarketEvent, type MatchingTimeInForce } from '../core/market/index.ts';
+import { dayStart, localDay, nextTradingDay, tradingDay, type BookOwner, type MarketEvent } from '../core/market/index.ts';
 import {
   applyReport,
   isFinished,

@@ -1,4 +1,5 @@
-import { addPrint, aggregate, barStart, type Bar, type TapeRow } from '../core/market/index.ts';
+import { addPrint, aggregate, barStart, type Bar } from '../core/market/index.ts';
+import type { TapeRow } from '../core/formats/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
 import type { MarketSource, SourceEvent } from './source.ts';

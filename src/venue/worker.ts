@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
-import { parseTape } from '../core/market/index.ts';
+import { parseTape } from '../core/formats/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { VenueStore } from '../store/venue/venue-store.ts';
 import { StoreUnusable } from '../store/database.ts';

@@ -23,7 +23,7 @@ const offsets = new Map<string, Map<number, number>>();
 function offsetMs(zone: string, time: number): number {
   if (zone === 'UTC') return 0;
   let known = offsets.get(zone);
-  if (!known) offsets.set(zone, (known = new Map()));
+  if (!known) offsets.set(zone, (known = new Map<number, number>()));
   const hour = Math.floor(time / HOUR_MS);
   let offset = known.get(hour);
   if (offset === undefined) known.set(hour, (offset = IANAZone.create(zone).offset(hour * HOUR_MS) * MINUTE_MS));

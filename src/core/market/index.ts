@@ -20,4 +20,3 @@ export { type TriggerSource, TRIGGER_SOURCES } from './stop-queue.ts';
 export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
 export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
 export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barStart } from './bars.ts';
-export { type TapeProblem, type TapeRow, parseTape } from './tape.ts';

@@ -289,7 +289,7 @@ export class MatchingBook {
     }
     const side = this.resting[order.side];
     let queue = side.get(order.limit);
-    if (!queue) side.set(order.limit, (queue = new Map()));
+    if (!queue) side.set(order.limit, (queue = new Map<string, Resting>()));
     queue.set(order.id, order);
   }
 

@@ -73,7 +73,7 @@ export class StopQueue {
   private levelsOf(source: TriggerSource, side: Side): PriceLevels<Set<string>> {
     const key = `${source} ${side}`;
     let levels = this.waiting.get(key);
-    if (!levels) this.waiting.set(key, (levels = new PriceLevels(side === 'buy' ? -1 : 1)));
+    if (!levels) this.waiting.set(key, (levels = new PriceLevels<Set<string>>(side === 'buy' ? -1 : 1)));
     return levels;
   }
 }

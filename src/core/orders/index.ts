@@ -28,3 +28,4 @@ export { type FieldProblem, type Refusal, type Suggestion, invalid } from './ref
 export { type OrderChange, type OrderRequest, fingerprint, offsetLimit, readTerms } from './request.ts';
 export { type Effect, type MarketView, effectOnPosition, restOnlyProblem, stopProblem, wouldTrade } from './check.ts';
 export { orderSentence } from './sentence.ts';
+export { type Ghost, type GhostAsk, ghostAt, ghostRequest, sameGhost } from './ghost.ts';

@@ -15,7 +15,7 @@ export const ALL = endpoint('/api/stream', {
       .filter(Boolean);
     const unknown = unknownTopics(call, topics);
     if (unknown.length > 0) return invalid(unknown.map((topic) => ({ path: '?topics', message: `${topic} is not a topic you can follow` })));
-    const lastEventId = Number(call.context.request.headers.get('last-event-id') ?? NaN);
+    const lastEventId = Number(call.context.request.headers.get('last-event-id') ?? call.query['lastEventId'] ?? NaN);
     const { hub } = call.desk.feed;
     const encoder = new TextEncoder();
     let connection: Connection | null = null;

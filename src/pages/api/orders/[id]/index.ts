@@ -1,4 +1,4 @@
-import { isTerminal, type Order, type OrderChange } from '../../../../core/orders/index.ts';
+import { isTerminal, type Order } from '../../../../core/orders/index.ts';
 import { presentOrder } from '../../../../desk/present.ts';
 import { endpoint, json, type Call } from '../../_endpoint.ts';
 import { notFound, refusalProblem } from '../../_problem.ts';

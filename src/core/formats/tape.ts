@@ -2,7 +2,7 @@ import { parse } from 'csv-parse/sync';
 import { formatPrice, isOnGrid, nearestOnGrid, parsePrice, parseQuantity, type Instrument } from '../instrument/index.ts';
 import { isDecimal } from '../number/index.ts';
 import { refused, accepted, type Result } from '../result.ts';
-import { MARKET_STATES, type MarketEvent, type MarketState } from './tape-row.ts';
+import { MARKET_STATES, type MarketEvent, type MarketState } from '../market/index.ts';
 
 /** A row of a tape: an event of one instrument's market, or a headline. */
 export type TapeRow =

@@ -2,6 +2,8 @@ import node from '@astrojs/node';
 import react from '@astrojs/react';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'astro/config';
+import { PALETTES } from './src/views/theme/palette.ts';
+import { palette, withoutThemes } from './tools/palette-css.mjs';
 
 export default defineConfig({
   output: 'server',
@@ -25,5 +27,5 @@ export default defineConfig({
     },
   },
   devToolbar: { enabled: false },
-  vite: { plugins: [tailwindcss()], build: { chunkSizeWarningLimit: 1500 } },
+  vite: { plugins: [palette(PALETTES), withoutThemes(), tailwindcss()], build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 } },
 });

@@ -1,0 +1,1 @@
+export { type TapeProblem, type TapeRow, parseTape } from './tape.ts';

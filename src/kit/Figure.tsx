@@ -1,0 +1,54 @@
+import { useEffect, useRef } from 'react';
+
+/** Writes a figure into an element: leading digits that stayed are quiet, changed ones strong. */
+export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'down' | null): void {
+  const before = element.dataset['text'];
+  if (before === text) return;
+  let same = 0;
+  if (before !== undefined && before.length === text.length) while (same < text.length && before[same] === text[same]) same++;
+  element.dataset['text'] = text;
+  const [lead, tail] = element.childNodes;
+  if (lead instanceof HTMLElement && tail instanceof HTMLElement) {
+    lead.textContent = text.slice(0, same);
+    tail.textContent = text.slice(same);
+  } else {
+    const first = document.createElement('span');
+    first.className = 'lead';
+    const second = document.createElement('span');
+    second.className = 'tail';
+    first.textContent = text.slice(0, same);
+    second.textContent = text.slice(same);
+    element.replaceChildren(first, second);
+  }
+  if (tint && before !== undefined) {
+    element.classList.remove('tint-up', 'tint-down');
+    void element.offsetWidth;
+    element.classList.add(`tint-${tint}`);
+  }
+}
+
+/** A figure that follows a source by itself: React renders the cell, the source writes the text. */
+export function LiveFigure(props: { subscribe: (write: (text: string, tint?: 'up' | 'down' | null) => void) => () => void; className?: string; label?: string }) {
+  const ref = useRef<HTMLSpanElement>(null);
+  const { subscribe } = props;
+  useEffect(() => {
+    const element = ref.current;
+    if (!element) return undefined;
+    return subscribe((text, tint) => writeFigure(element, text, tint));
+  }, [subscribe]);
+  return <span ref={ref} className={`figure ${props.className ?? ''}`} aria-label={props.label} />;
+}
+
+const SIGNED = /^-/;
+/** A result as the trade writes it: with + or the true minus sign. */
+export const signed = (text: string): string => (SIGNED.test(text) ? `−${text.slice(1)}` : Number(text) === 0 ? text : `+${text}`);
+
+/** Up runs right, down runs wrong, nothing is plain. */
+export const resultClass = (text: string): string => (SIGNED.test(text) ? 'down' : Number(text) === 0 ? '' : 'up');
+
+/** Thousands separated by commas; everything else stays. */
+export function grouped(text: string): string {
+  const [whole = '', fraction] = text.split('.');
+  const spaced = whole.replace(/\B(?=(\d{3})+$)/g, ',');
+  return fraction === undefined ? spaced : `${spaced}.${fraction}`;
+}

@@ -1,0 +1,48 @@
+import type { Instrument, InstrumentKind, Price, VenueId } from '../core/instrument/index.ts';
+import { parsePrice } from '../core/instrument/index.ts';
+import { call } from './api.ts';
+import type { ApiInstrument } from './shapes.ts';
+
+const known = new Map<string, Instrument>();
+
+/** Every instrument, by id. Loaded once, before anything is drawn. */
+export const instruments: ReadonlyMap<string, Instrument> = known;
+
+const decimalsOf = (text: string): number => text.split('.')[1]?.length ?? 0;
+
+/** An instrument as the core computes with it. */
+function toCore(from: ApiInstrument): Instrument {
+  const priceDecimals = Math.max(...from.tickBands.map(({ tick }) => decimalsOf(tick)));
+  const units = (text: string): Price => Math.round(Number(text) * 10 ** priceDecimals);
+  const share = (text: string): number => Math.round(Number(text) * 10_000);
+  return {
+    id: from.id,
+    ticker: from.ticker,
+    venue: from.venue as VenueId,
+    name: from.name,
+    kind: from.kind as InstrumentKind,
+    currency: from.currency as Instrument['currency'],
+    settlesIn: from.inverse ? 'CARB' : (from.currency as Instrument['currency']),
+    sector: from.sector,
+    priceDecimals,
+    quantityDecimals: decimalsOf(from.quantityStep),
+    tickBands: from.tickBands.map(({ from: start, tick }) => ({ from: units(start), tick: units(tick) })),
+    minimumQuantity: Math.round(Number(from.minimumQuantity) * 10 ** decimalsOf(from.quantityStep)),
+    multiplier: Number(from.multiplier ?? 1),
+    underlying: from.underlying,
+    expiry: from.expiry,
+    strike: from.strike === null ? null : units(from.strike),
+    right: from.right as Instrument['right'],
+    margin: { overnight: share(from.margin.overnight), intraday: share(from.margin.intraday), maintenance: share(from.margin.maintenance) },
+  };
+}
+
+export async function loadInstruments(): Promise<void> {
+  const pages = await Promise.all(['HALM', 'QUAY', 'VSPR'].map((venue) => call<{ items: ApiInstrument[] }>('GET', `/api/instruments?venue=${venue}&limit=1000`)));
+  for (const page of pages) if (page.ok) for (const item of page.value.items) known.set(item.id, toCore(item));
+}
+
+export const instrumentOf = (id: string): Instrument | undefined => known.get(id);
+
+/** A price of the API in the instrument's units; null stays null. */
+export const priceOf = (instrument: Instrument, text: string | null): Price | null => (text === null ? null : parsePrice(instrument, text));

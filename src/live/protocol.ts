@@ -1,0 +1,20 @@
+/** What a window says to the shared worker that holds the one stream for all windows. */
+export type ToStream = { readonly kind: 'topics'; readonly topics: readonly string[]; readonly csrf: string } | { readonly kind: 'close' } | { readonly kind: 'reopen' };
+
+export interface TopicMessage {
+  readonly topic: string;
+  readonly snapshot: boolean;
+  readonly data: unknown;
+}
+
+export interface Beat {
+  readonly venues: Readonly<Record<string, string>>;
+  readonly broker: string;
+}
+
+export type FromStream =
+  | { readonly kind: 'topics'; readonly messages: readonly TopicMessage[] }
+  | { readonly kind: 'beat'; readonly beat: Beat; readonly at: number }
+  /** The stream is open or lost, since a machine time. */
+  | { readonly kind: 'status'; readonly open: boolean; readonly since: number }
+  | { readonly kind: 'signed-out' };

@@ -1,0 +1,83 @@
+import { atom } from 'nanostores';
+import type { Beat, FromStream, ToStream } from './protocol.ts';
+
+type Listener = (data: never, snapshot: boolean) => void;
+
+/** Whether this window hears Kavix, since when, and when it last did (machine time). */
+export const $screen = atom<{ readonly open: boolean; readonly since: number; readonly heardAt: number }>({ open: false, since: Date.now(), heardAt: 0 });
+export const $beat = atom<Beat | null>(null);
+
+const listeners = new Map<string, Set<Listener>>();
+const newest = new Map<string, unknown>();
+let port: MessagePort | null = null;
+let csrf = '';
+let scheduled = false;
+
+const post = (message: ToStream): void => port?.postMessage(message);
+
+function announce(): void {
+  scheduled = false;
+  post({ kind: 'topics', topics: [...listeners.keys()], csrf });
+}
+
+function schedule(): void {
+  if (scheduled || !port) return;
+  scheduled = true;
+  queueMicrotask(announce);
+}
+
+/** Opens this window's end of the stream. */
+export function openStream(token: string): void {
+  csrf = token;
+  const worker = new SharedWorker(new URL('./stream-worker.ts', import.meta.url), { type: 'module', name: 'kavix-stream' });
+  port = worker.port;
+  port.onmessage = ({ data }: MessageEvent<FromStream>) => receive(data);
+  window.addEventListener('pagehide', () => post({ kind: 'close' }));
+  schedule();
+}
+
+function receive(message: FromStream): void {
+  switch (message.kind) {
+    case 'topics':
+      for (const { topic, data, snapshot } of message.messages) {
+        newest.set(topic, data);
+        for (const listener of listeners.get(topic) ?? []) (listener as (data: unknown, snapshot: boolean) => void)(data, snapshot);
+      }
+      break;
+    case 'beat':
+      $beat.set(message.beat);
+      $screen.set({ ...$screen.get(), open: true, heardAt: message.at });
+      break;
+    case 'status':
+      $screen.set({ open: message.open, since: message.since, heardAt: message.open ? Date.now() : $screen.get().heardAt });
+      break;
+    case 'signed-out':
+      window.location.assign('/sign-in');
+      break;
+    default:
+      message satisfies never;
+  }
+}
+
+/**
+ * Follows a topic: the listener is called with its snapshot and every change, and at once with what is
+ * known of a topic that is one value.
+ *
+ * @returns stops following
+ */
+export function follow<T>(topic: string, listener: (data: T, snapshot: boolean) => void): () => void {
+  const own = listener as Listener;
+  let set = listeners.get(topic);
+  if (!set) {
+    listeners.set(topic, (set = new Set<Listener>()));
+    newest.delete(topic);
+    schedule();
+  } else if (newest.has(topic)) listener(newest.get(topic) as T, true);
+  set.add(own);
+  return () => {
+    set.delete(own);
+    if (set.size > 0 || listeners.get(topic) !== set) return;
+    listeners.delete(topic);
+    schedule();
+  };
+}

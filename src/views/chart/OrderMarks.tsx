@@ -1,0 +1,128 @@
+import { X } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { formatPrice, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { ghostAt } from '../../core/orders/index.ts';
+import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
+import { priceOf, quoteOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
+import { answer } from '../act/answers.ts';
+import { TRAVEL_PX } from '../act/guard.ts';
+import { cancelOrder, changeOrder } from '../act/send.ts';
+import { snap, type ChartModel } from './market-chart.ts';
+import { AXIS_PX } from './viewport.ts';
+
+interface Props {
+  readonly id: string;
+  readonly orders: readonly ApiOrder[];
+  readonly position: ApiPosition | undefined;
+  readonly instrument: Instrument;
+  readonly model: ChartModel;
+  readonly draggable: boolean;
+  /** Hands over what puts the marks to their prices after each drawing. */
+  readonly onPlace: (place: () => void) => void;
+  readonly redraw: () => void;
+}
+
+const isStop = (order: ApiOrder): boolean => order.stopPrice !== null && order.triggeredAt === null;
+
+/** Hook tags at the ends of the order lines, and the position's own mark. */
+export function OrderMarks({ id, orders, position, instrument, model, draggable, onPlace, redraw }: Props) {
+  const layer = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    const place = (): void => {
+      for (const mark of layer.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
+        const y = model.view.y(Number(mark.dataset['at']));
+        mark.style.transform = `translateY(${Math.round(y) - 10}px)`;
+        mark.style.visibility = y < 6 || y > model.view.plotHeight - 6 ? 'hidden' : 'visible';
+      }
+    };
+    onPlace(place);
+    redraw();
+    return () => onPlace(() => undefined);
+  }, [model, onPlace, redraw, orders, position]);
+  const held = position && position.quantity !== '0' && position.averagePrice !== null ? position : null;
+  const average = held ? Number(held.averagePrice) * 10 ** instrument.priceDecimals : 0;
+  return (
+    <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + model.view.stripPx }}>
+      {held && (
+        <span data-at={average} className="absolute left-1 top-0 rounded-[2px] border border-line bg-pane px-2 leading-[18px]" data-testid="position-mark">
+          {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at {held.averagePrice} · <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
+        </span>
+      )}
+      {orders.map((order) => (
+        <HookTag key={order.id} id={id} order={order} instrument={instrument} model={model} draggable={draggable} redraw={redraw} />
+      ))}
+    </div>
+  );
+}
+
+function HookTag({ id, order, instrument, model, draggable, redraw }: { id: string; order: ApiOrder; instrument: Instrument; model: ChartModel; draggable: boolean; redraw: () => void }) {
+  const stop = isStop(order);
+  const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
+  const [to, setTo] = useState<number | null>(null);
+  const began = useRef<{ y: number; top: number } | null>(null);
+  useEffect(() => {
+    const back = (): void => {
+      began.current = null;
+      setTo(null);
+      model.view.frozen = false;
+    };
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.key === 'Escape') back();
+    };
+    window.addEventListener('blur', back);
+    window.addEventListener('keydown', onKey);
+    return () => {
+      window.removeEventListener('blur', back);
+      window.removeEventListener('keydown', onKey);
+    };
+  }, [model]);
+  if (price === null) return null;
+  const legal = (at: number) => {
+    const market = quoteOf(instrument.id);
+    return market ? ghostAt({ instrument, side: order.side, price: at, quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0, market, want: stop ? 'stop' : 'limit' }) : null;
+  };
+  const shown = to ?? price;
+  const ghost = to === null ? null : legal(to);
+  const letter = order.side === 'buy' ? 'B' : 'S';
+  const pending = order.state.startsWith('pending');
+  return (
+    <span
+      data-at={shown}
+      data-order={order.id}
+      role="group"
+      aria-label={order.sentence}
+      title={order.sentence}
+      className={`hook pointer-events-auto absolute right-0 top-0 flex items-center pl-3 ${pending || to !== null ? 'hollow' : ''} ${ghost && !ghost.ok ? 'broken' : ''} ${draggable ? 'cursor-ns-resize touch-none' : ''}`}
+      onPointerDown={(event) => {
+        event.stopPropagation();
+        if (!draggable || event.button !== 0 || (event.target as HTMLElement).closest('button')) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        began.current = { y: event.clientY, top: model.view.y(price) };
+        model.view.frozen = true;
+      }}
+      onPointerMove={(event) => {
+        const start = began.current;
+        if (!start || Math.abs(event.clientY - start.y) < TRAVEL_PX) return;
+        setTo(snap(model, start.top + event.clientY - start.y));
+        redraw();
+      }}
+      onPointerUp={() => {
+        const start = began.current;
+        began.current = null;
+        model.view.frozen = false;
+        setTo(null);
+        if (!start || to === null || to === price) return;
+        const there = legal(to);
+        if (!there?.ok) answer(id, 'refused', there && !there.ok ? there.refusal : 'no price to tell by');
+        else if (there.value.effect === 'fills now' && order.restOnly) answer(id, 'refused', 'it would fill at once there, and was asked only to rest');
+        else void changeOrder(id, order, { [stop ? 'stopPrice' : 'limitPrice']: formatPrice(instrument, to) });
+      }}
+    >
+      {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'} {formatPrice(instrument, shown)}
+      {ghost && !ghost.ok ? ' · not legal' : ''}
+      <button type="button" className="grid h-[20px] w-[24px] place-items-center" aria-label={`Cancel: ${order.sentence}`} onClick={() => void cancelOrder(id, order)}>
+        <X size={11} />
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,40 @@
+import { useEffect, useState } from 'react';
+import { $fills, $orders } from '../../live/index.ts';
+
+const CONFLATE_MS = 1500;
+
+/** Says fills and rejections to those who listen: politely, several at once in one sentence. */
+export function Announcer() {
+  const [text, setText] = useState('');
+  useEffect(() => {
+    let waiting: string[] = [];
+    let timer: ReturnType<typeof setTimeout> | null = null;
+    const say = (words: string): void => {
+      waiting.push(words);
+      timer ??= setTimeout(() => {
+        setText(waiting.join('. '));
+        waiting = [];
+        timer = null;
+      }, CONFLATE_MS);
+    };
+    let seen = $fills.get().length;
+    const offFills = $fills.listen((fills) => {
+      for (const fill of fills.slice(Math.min(seen, fills.length)).slice(-3)) say(`${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.quantity} ${fill.instrument} at ${fill.price}`);
+      seen = fills.length;
+    });
+    const offOrders = $orders.listen((orders, _old, key) => {
+      const order = key === undefined ? undefined : orders[key];
+      if (order?.state === 'rejected') say(`Rejected: ${order.sentence} ${order.reason ?? ''}`);
+    });
+    return () => {
+      offFills();
+      offOrders();
+      if (timer) clearTimeout(timer);
+    };
+  }, []);
+  return (
+    <p role="status" aria-live="polite" className="sr-only">
+      {text}
+    </p>
+  );
+}

@@ -1,0 +1,68 @@
+import { useStore } from '@nanostores/react';
+import { useEffect, useState } from 'react';
+import { Popover } from '../../kit/Popover.tsx';
+import { $link, call } from '../../live/index.ts';
+import { lamps, type Lamp } from '../act/lamps.ts';
+import { notePopoverClosed } from '../act/press.ts';
+
+const NAMES = { screen: 'S', data: 'D', broker: 'B' } as const;
+type Name = keyof typeof NAMES;
+const STATE_WORDS = { up: 'up', late: 'late', down: 'down' } as const;
+
+/** The lamps' state, looked at four times a second. */
+export function useLamps(): ReturnType<typeof lamps> {
+  const [state, setState] = useState(() => lamps(Date.now()));
+  useEffect(() => {
+    const timer = setInterval(() => setState(lamps(Date.now())), 250);
+    return () => clearInterval(timer);
+  }, []);
+  return state;
+}
+
+function Shape({ state }: { state: Lamp['state'] }) {
+  return (
+    <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true" fill="none" stroke="currentColor" strokeWidth="1.2">
+      <circle cx="4.5" cy="4.5" r="3.8" fill={state === 'up' ? 'currentColor' : 'none'} />
+      {state === 'late' && <path d="M4.5 .7a3.8 3.8 0 0 1 0 7.6z" fill="currentColor" />}
+    </svg>
+  );
+}
+
+function LampSign({ name, lamp }: { name: Name; lamp: Lamp }) {
+  return (
+    <span className={`flex items-center gap-1 px-1 ${lamp.state === 'up' ? '' : 'plate heather'}`} role="img" aria-label={`${name} ${STATE_WORDS[lamp.state]}${lamp.age ? `, ${lamp.age} s` : ''}`}>
+      <Shape state={lamp.state} />
+      {NAMES[name]}
+      {lamp.state !== 'up' && lamp.age !== null && <span className="figure">{lamp.age} s</span>}
+    </span>
+  );
+}
+
+export function Lamps() {
+  const state = useLamps();
+  const link = useStore($link);
+  const toggle = (name: 'broker' | 'data'): void => void call('POST', '/api/link', { [name]: link?.[name] === 'down' ? 'up' : 'down' });
+  return (
+    <Popover
+      label="Links"
+      align="end"
+      onClosedByPress={notePopoverClosed}
+      trigger={
+        <button type="button" className="flex min-w-[100px] items-center justify-end gap-1" aria-label="Links">
+          <LampSign name="screen" lamp={state.screen} />
+          <LampSign name="data" lamp={state.data} />
+          <LampSign name="broker" lamp={state.broker} />
+        </button>
+      }
+    >
+      <p className="mb-2 max-w-60">Screen: this window to Kavix. Data: prices from the venues. Broker: orders and fills.</p>
+      <div className="flex gap-1">
+        {(['broker', 'data'] as const).map((name) => (
+          <button key={name} type="button" className="control" onClick={() => toggle(name)}>
+            {link?.[name] === 'down' ? `restore ${name}` : `drop ${name}`}
+          </button>
+        ))}
+      </div>
+    </Popover>
+  );
+}

@@ -1,0 +1,66 @@
+import { useEffect, useState } from 'react';
+import 'virtual:palette.css';
+import { call } from '../../live/index.ts';
+import { loadTheme } from '../theme/theme.ts';
+
+const DEMO = { user: 'demo', password: 'kavix-demo' };
+
+/** Signing in; in the demo one press is enough. */
+export function SignIn() {
+  const [words, setWords] = useState<string | null>(null);
+  const [needsCode, setNeedsCode] = useState(false);
+  const [busy, setBusy] = useState(false);
+  useEffect(loadTheme, []);
+  const signIn = async (body: Record<string, string>): Promise<void> => {
+    setBusy(true);
+    const answer = await call<unknown>('POST', '/api/session', body);
+    setBusy(false);
+    if (answer.ok) {
+      window.location.assign('/');
+      return;
+    }
+    setNeedsCode('needs' in answer.problem);
+    setWords('needs' in answer.problem ? 'This user has a second step: give its code.' : answer.problem.detail);
+  };
+  return (
+    <main className="grid h-full place-items-center">
+      <div className="w-[320px] border border-hair bg-pane p-6">
+        <h1 className="mb-1 text-[20px] font-semibold">Kavix</h1>
+        <p className="mb-4 quiet">A trader’s desk on an invented coast. Broker, exchanges and news here are simulated.</p>
+        <button type="button" className="control mb-4 w-full !min-h-[32px]" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
+          Enter the demo
+        </button>
+        <form
+          className="grid gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            const data = new FormData(event.currentTarget);
+            const text = (name: string): string => (data.get(name) as string | null) ?? '';
+            void signIn({ user: text('user'), password: text('password'), ...(text('code') ? { code: text('code') } : {}) });
+          }}
+        >
+          <label className="grid gap-1">
+            <span className="quiet">name</span>
+            <input className="field" name="user" autoComplete="username" required />
+          </label>
+          <label className="grid gap-1">
+            <span className="quiet">password</span>
+            <input className="field" name="password" type="password" autoComplete="current-password" required />
+          </label>
+          {needsCode && (
+            <label className="grid gap-1">
+              <span className="quiet">code</span>
+              <input className="field" name="code" inputMode="numeric" autoComplete="one-time-code" />
+            </label>
+          )}
+          <button type="submit" className="control mt-1 !min-h-[32px]" disabled={busy}>
+            Sign in
+          </button>
+        </form>
+        <p role="alert" className="mt-3 min-h-[18px]">
+          {words && <span className="plate heather !whitespace-normal">{words}</span>}
+        </p>
+      </div>
+    </main>
+  );
+}

@@ -1,0 +1,92 @@
+import { useStore } from '@nanostores/react';
+import { LogOut, Menu, Moon, RotateCcw, Sun } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { call } from '../../live/index.ts';
+import { notePopoverClosed } from '../act/press.ts';
+import { $directSend, SURFACES, type DirectSend } from '../workspace/panes.ts';
+import { $theme, setTheme } from '../theme/theme.ts';
+import { resetWorkspace } from '../workspace/layout.ts';
+import { CommandBar } from './CommandBar.tsx';
+import { Lamps } from './Lamps.tsx';
+import { MarketClock } from './MarketClock.tsx';
+
+/** Mark, workspaces, command bar, market clock, lamps, menu: 34 px. */
+export function TopLine() {
+  return (
+    <header className="flex h-[34px] shrink-0 items-center gap-2 px-2">
+      <Mark />
+      <nav className="flex flex-1 items-center gap-4" aria-label="Workspaces">
+        <button type="button" aria-current="page" className="border-b-2 border-ink px-1 leading-[28px]">
+          One instrument
+        </button>
+      </nav>
+      <CommandBar />
+      <MarketClock />
+      <Lamps />
+      <MainMenu />
+    </header>
+  );
+}
+
+/** A wave over a keel: Kavix's mark. */
+function Mark() {
+  return (
+    <svg width="40" height="24" viewBox="0 0 40 24" role="img" aria-label="Kavix" fill="none" strokeWidth="2">
+      <path d="M2 4v14h6" stroke="var(--ink)" />
+      <path d="M6 15c6-12 12-12 15-5s8 6 17-2" stroke="var(--ink)" />
+      <path d="M12 20c6-3 10-3 14-1s8 1 12-1" stroke="var(--teal)" />
+    </svg>
+  );
+}
+
+const SAID: Readonly<Record<DirectSend, string>> = { off: 'off: every gesture opens the slip', 'exits only': 'exits only: what closes goes at once', all: 'all: every gesture sends at once' };
+
+function MainMenu() {
+  const theme = useStore($theme);
+  const direct = useStore($directSend);
+  return (
+    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
+      <DropdownMenu.Trigger className="control w-8 !px-0" aria-label="Menu">
+        <Menu size={16} className="mx-auto" />
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="floats w-72 p-1" align="end" sideOffset={4}>
+          <DropdownMenu.Item className="menu-item" onSelect={() => setTheme(theme === 'night' ? 'day' : 'night')}>
+            {theme === 'night' ? <Sun size={14} /> : <Moon size={14} />}
+            {theme === 'night' ? 'Chart room (light)' : 'Night watch (dark)'}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className="menu-item" onSelect={resetWorkspace}>
+            <RotateCcw size={14} />
+            Reset this workspace
+          </DropdownMenu.Item>
+          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
+          {SURFACES.map((surface) => (
+            <DropdownMenu.Sub key={surface}>
+              <DropdownMenu.SubTrigger className="menu-item">
+                Direct send, {surface}
+                <span className="ml-auto quiet">{direct[surface]}</span>
+              </DropdownMenu.SubTrigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.SubContent className="floats w-72 p-1">
+                  <DropdownMenu.RadioGroup value={direct[surface]} onValueChange={(value) => $directSend.setKey(surface, value as DirectSend)}>
+                    {(Object.keys(SAID) as DirectSend[]).map((setting) => (
+                      <DropdownMenu.RadioItem key={setting} value={setting} className="menu-item">
+                        <span className="w-3">{direct[surface] === setting ? '•' : ''}</span>
+                        {SAID[setting]}
+                      </DropdownMenu.RadioItem>
+                    ))}
+                  </DropdownMenu.RadioGroup>
+                </DropdownMenu.SubContent>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Sub>
+          ))}
+          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
+          <DropdownMenu.Item className="menu-item" onSelect={() => void call('DELETE', '/api/session').then(() => window.location.assign('/sign-in'))}>
+            <LogOut size={14} />
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

@@ -1,0 +1,101 @@
+import { X } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { grouped } from '../../kit/Figure.tsx';
+import { priceOf, type ApiOrder } from '../../live/index.ts';
+import { TRAVEL_PX } from '../act/guard.ts';
+import { ROW_PX, rowOf } from './rows.ts';
+
+interface Props {
+  readonly orders: readonly ApiOrder[];
+  readonly prices: readonly Price[];
+  readonly instrument: Instrument;
+  readonly ringed: string | null;
+  readonly onRing: (id: string) => void;
+  readonly onCancel: (order: ApiOrder) => void;
+  readonly onMove: (order: ApiOrder, price: Price) => void;
+}
+
+const pinPrice = (order: ApiOrder, instrument: Instrument): Price | null =>
+  priceOf(instrument, order.triggeredAt === null ? (order.stopPrice ?? order.limitPrice) : order.limitPrice);
+
+/** One's own orders on the outer edges of the ladder: buys left, sells right. */
+export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onMove }: Props) {
+  const places = new Map<string, { row: number; side: 'buy' | 'sell'; orders: ApiOrder[] }>();
+  for (const order of orders) {
+    const price = pinPrice(order, instrument);
+    const row = price === null ? -1 : rowOf(prices, price, order.side === 'buy' ? 'bid' : 'ask');
+    if (row < 0) continue;
+    const key = `${order.side} ${row}`;
+    const place = places.get(key);
+    if (place) place.orders.push(order);
+    else places.set(key, { row, side: order.side, orders: [order] });
+  }
+  return [...places.values()].map(({ row, side, orders: here }) => (
+    <div key={`${side} ${row}`} className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[34px]'}`} style={{ top: row * ROW_PX }}>
+      {here.map((order) => (
+        <Pin key={order.id} order={order} row={row} prices={prices} instrument={instrument} ringed={ringed === order.id} onRing={onRing} onCancel={onCancel} onMove={onMove} />
+      ))}
+    </div>
+  ));
+}
+
+function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: number; ringed: boolean }) {
+  const { order, row, prices, instrument, ringed, onRing, onCancel, onMove } = props;
+  const [shift, setShift] = useState(0);
+  const began = useRef<{ y: number; id: number } | null>(null);
+  const letter = order.side === 'buy' ? 'B' : 'S';
+  const kind = order.stopPrice !== null && order.triggeredAt === null ? ' stop' : '';
+  const pending = order.state.startsWith('pending');
+  // Losing the window or Esc puts the pin back.
+  useEffect(() => {
+    const back = (): void => {
+      began.current = null;
+      setShift(0);
+    };
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.key === 'Escape') back();
+    };
+    window.addEventListener('blur', back);
+    window.addEventListener('keydown', onKey);
+    return () => {
+      window.removeEventListener('blur', back);
+      window.removeEventListener('keydown', onKey);
+    };
+  }, []);
+  const rows = Math.round(shift / ROW_PX);
+  const to = prices[row + rows];
+  return (
+    <span
+      data-pin={order.id}
+      role="group"
+      aria-label={order.sentence}
+      title={order.sentence}
+      className={`pin ${pending ? 'plate pending bg-pane' : 'plate brass'} ${ringed ? 'ring-2 ring-lamp' : ''} flex items-center !pl-1 !pr-0 touch-none select-none`}
+      style={{ transform: shift === 0 ? undefined : `translateY(${rows * ROW_PX}px)`, zIndex: shift === 0 ? undefined : 30 }}
+      onPointerDown={(event) => {
+        if (event.button !== 0 || (event.target as HTMLElement).closest('button')) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        began.current = { y: event.clientY, id: event.pointerId };
+        onRing(order.id);
+      }}
+      onPointerMove={(event) => began.current && setShift(event.clientY - began.current.y)}
+      onPointerUp={(event) => {
+        const start = began.current;
+        began.current = null;
+        setShift(0);
+        if (!start || Math.abs(event.clientY - start.y) < TRAVEL_PX || rows === 0 || to === undefined) return;
+        onMove(order, to);
+      }}
+    >
+      <span className="text-[12px] leading-[18px]">
+        {letter} {grouped(order.remainingQuantity)}
+        {kind}
+        {rows !== 0 && to !== undefined ? ` ${formatPrice(instrument, to)}` : ''}
+      </span>
+      <button type="button" className="grid h-[24px] w-[24px] place-items-center" aria-label={`Cancel: ${order.sentence}`} onClick={() => onCancel(order)}>
+        <X size={11} />
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,28 @@
+import { addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../core/instrument/index.ts';
+
+export const ROW_PX = 24;
+export const GROUPS = [1, 2, 5, 10] as const;
+
+/** The prices of a ladder's rows, highest first, with `centre` in the middle; rows of several ticks stand on their multiples. */
+export function rowPrices(instrument: Instrument, centre: Price, rows: number, group: number): Price[] {
+  const middle = Math.floor(rows / 2);
+  if (group === 1) {
+    const prices: Price[] = [];
+    let price = addTicks(instrument, gridFloor(instrument, centre), middle);
+    for (let i = 0; i < rows; i++) {
+      prices.push(price);
+      price = price > 0 ? addTicks(instrument, price, -1) : 0;
+    }
+    return prices;
+  }
+  const step = tickAt(instrument, centre) * group;
+  const base = Math.floor(centre / step) * step;
+  return Array.from({ length: rows }, (_, i) => base + (middle - i) * step);
+}
+
+/** The row a price belongs to: bids round down, asks up. */
+export function rowOf(prices: readonly Price[], price: Price, side: 'bid' | 'ask'): number {
+  if (side === 'bid') return prices.findIndex((row) => row <= price);
+  for (let i = prices.length - 1; i >= 0; i--) if ((prices[i] ?? 0) >= price) return i;
+  return -1;
+}

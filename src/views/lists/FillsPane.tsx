@@ -1,0 +1,57 @@
+import { useStore } from '@nanostores/react';
+import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
+import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
+import { $fills } from '../../live/index.ts';
+import { setInstrument } from '../workspace/panes.ts';
+import { useListRows } from './rows.ts';
+
+const SHOWN = 200;
+const clock = (time: string): string => time.slice(11, 19);
+
+/** Fills of all the user's accounts, newest first. Times are the market's, in UTC. */
+export function FillsPane({ id }: { id: string }) {
+  const fills = useStore($fills);
+  const rows = [...fills].reverse().slice(0, SHOWN);
+  const { ringed, ring, onKeyDown } = useListRows(rows.map((fill) => fill.id), (fillId) => {
+    const fill = fills.find((one) => one.id === fillId);
+    if (fill) setInstrument(id, fill.instrument, fill.account);
+  });
+  if (rows.length === 0) return <p className="p-2 quiet">No fills yet.</p>;
+  return (
+    <div className="scroll h-full" tabIndex={0} role="group" aria-label="Fills list" onKeyDown={onKeyDown}>
+      <table className="list">
+        <caption className="sr-only">Fills</caption>
+        <thead>
+          <tr>
+            <th>time</th>
+            <th>side</th>
+            <th className="right">qty</th>
+            <th>instrument</th>
+            <th className="right">price</th>
+            <th className="right">fee</th>
+            <th className="right">realised</th>
+            <th>account</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((fill) => (
+            <tr key={fill.id} className={ringed === fill.id ? 'ringed' : ''} onPointerDown={(event) => event.button === 0 && ring(fill.id)}>
+              <td className="figure !text-left">{clock(fill.time)}</td>
+              <td>
+                <SidePlate side={fill.side} />
+              </td>
+              <td className="figure">{grouped(fill.quantity)}</td>
+              <td>
+                <InstrumentName id={fill.instrument} />
+              </td>
+              <td className="figure">{fill.price}</td>
+              <td className="figure">{fill.fee}</td>
+              <td className={`figure ${resultClass(fill.realised)}`}>{fill.role === 'entry' && Number(fill.realised) === 0 ? '' : signed(fill.realised)}</td>
+              <td>{fill.account}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,154 @@
+import { useStore } from '@nanostores/react';
+import { X } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { grouped } from '../../kit/Figure.tsx';
+import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
+import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
+import { answer } from '../act/answers.ts';
+import { cancelOrder, changeOrder } from '../act/send.ts';
+import { $activePane, setInstrument } from '../workspace/panes.ts';
+import { useListRows } from './rows.ts';
+
+const FILTERS = ['working', 'done', 'rejected'] as const;
+type Filter = (typeof FILTERS)[number];
+
+const fits = (order: ApiOrder, filter: Filter): boolean =>
+  filter === 'working' ? isWorking(order) : filter === 'rejected' ? order.state === 'rejected' : !isWorking(order) && order.state !== 'rejected';
+
+const priceText = (order: ApiOrder): string => {
+  if (order.type === 'stop-limit') return `${order.stopPrice} → ${order.limitPrice}`;
+  return order.limitPrice ?? order.stopPrice ?? 'market';
+};
+
+/** Orders of all the user's accounts. A press rings a row; `Delete` cancels what is ringed, `F2` edits its price. */
+export function OrdersPane({ id }: { id: string }) {
+  const orders = useStore($orders);
+  const [filter, setFilter] = useState<Filter>('working');
+  const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
+  const rows = all.filter((order) => fits(order, filter)).slice(0, 200);
+  const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
+  const { ringed, ring, onKeyDown } = useListRows(rows.map((order) => order.id), (orderId) => {
+    const order = orders[orderId];
+    if (order) setInstrument(id, order.instrument, order.account);
+  });
+  const active = useStore($activePane) === id;
+  const [edited, setEdited] = useState<string | null>(null);
+  const remove = (): void => {
+    const order = ringed === null ? undefined : orders[ringed];
+    if (!order) answer(id, 'refused', 'nothing is ringed: press a row first');
+    else if (!isWorking(order)) answer(id, 'refused', `it is ${order.state} and can’t be cancelled`);
+    else void cancelOrder(id, order);
+  };
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which orders">
+        {FILTERS.map((one) => (
+          <button key={one} type="button" aria-pressed={filter === one} className={filter === one ? 'underline underline-offset-4' : 'quiet'} onClick={() => setFilter(one)}>
+            {one} {count(one)}
+          </button>
+        ))}
+      </div>
+      <div
+        className="scroll min-h-0 flex-1"
+        tabIndex={0}
+        role="group"
+        aria-label="Orders list"
+        onKeyDown={(event) => {
+          if (event.target !== event.currentTarget && (event.target as HTMLElement).matches('input, button')) return;
+          if (event.key === 'Delete' && !event.repeat && active) remove();
+          else if (event.key === 'F2' && ringed !== null) setEdited(ringed);
+          else onKeyDown(event);
+        }}
+      >
+        {rows.length === 0 ? (
+          <p className="p-2 quiet">{filter === 'working' ? 'No working orders.' : filter === 'done' ? 'No orders are done yet.' : 'Nothing was rejected.'}</p>
+        ) : (
+          <table className="list">
+            <caption className="sr-only">Orders, {filter}</caption>
+            <thead>
+              <tr>
+                <th>side</th>
+                <th className="right">qty</th>
+                <th>instrument</th>
+                <th>type</th>
+                <th className="right">price</th>
+                <th>until</th>
+                <th>state</th>
+                <th className="right">filled</th>
+                <th>account</th>
+                <th>
+                  <span className="sr-only">cancel</span>
+                </th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.map((order) => (
+                <tr key={order.id} className={ringed === order.id ? 'ringed' : ''} aria-label={order.sentence} title={order.sentence} onPointerDown={(event) => event.button === 0 && ring(order.id)} data-order={order.id}>
+                  <td>
+                    <SidePlate side={order.side} />
+                  </td>
+                  <td className="figure">{grouped(order.quantity)}</td>
+                  <td>
+                    <InstrumentName id={order.instrument} />
+                  </td>
+                  <td>{order.type}</td>
+                  <td className="figure" onDoubleClick={() => isWorking(order) && setEdited(order.id)}>
+                    {edited === order.id ? <PriceCell order={order} pane={id} onDone={() => setEdited(null)} /> : priceText(order)}
+                  </td>
+                  <td>{order.timeInForce}</td>
+                  <td>
+                    <StateWord order={order} />
+                  </td>
+                  <td className="figure">{order.filledQuantity === '0' ? '' : `${grouped(order.filledQuantity)} at ${order.averagePrice}`}</td>
+                  <td>{order.account}</td>
+                  <td className="right">
+                    {isWorking(order) && (
+                      <button type="button" className="grid h-[22px] w-[24px] place-items-center" aria-label={`Cancel: ${order.sentence}`} onClick={() => void cancelOrder(id, order)}>
+                        <X size={13} />
+                      </button>
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function StateWord({ order }: { order: ApiOrder }) {
+  const pending = order.state.startsWith('pending');
+  const reason = order.reasonCode && order.reasonCode !== 'user' ? ` · ${order.reasonCode}` : '';
+  if (pending) return <span className="plate pending">{order.state}</span>;
+  return (
+    <span className={order.state === 'rejected' ? 'plate heather' : ''} title={order.reason ?? undefined}>
+      {order.state}
+      {reason}
+    </span>
+  );
+}
+
+/** An edited price: Enter sends the change, Esc leaves it as it was. */
+function PriceCell({ order, pane, onDone }: { order: ApiOrder; pane: string; onDone: () => void }) {
+  const field = order.stopPrice !== null && order.triggeredAt === null ? 'stopPrice' : 'limitPrice';
+  const [text, setText] = useState(order[field] ?? '');
+  return (
+    <input
+      autoFocus
+      className="field figure w-[72px] !h-[20px]"
+      aria-label={`New price of ${order.sentence}`}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={onDone}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Escape') onDone();
+        if (event.key !== 'Enter' || event.repeat) return;
+        void changeOrder(pane, order, { [field]: text.trim() });
+        onDone();
+      }}
+    />
+  );
+}

@@ -1,0 +1,157 @@
+import { useStore } from '@nanostores/react';
+import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { formatPrice } from '../../core/instrument/index.ts';
+import { wouldTrade } from '../../core/orders/index.ts';
+import { SidePlate, InstrumentName } from '../../kit/Instrument.tsx';
+import { instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
+import { answer } from '../act/answers.ts';
+import { screenUp } from '../act/lamps.ts';
+import { crossing, sendOrder } from '../act/send.ts';
+import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../ticket/OrderForm.tsx';
+import { $slip, closeSlip, type Slip } from './slip-store.ts';
+
+/** Keys count only after the slip has been seen. */
+const DEAF_MS = 250;
+const WIDTH = 320;
+
+export function OrderSlip() {
+  const slip = useStore($slip);
+  return slip ? <OpenSlip key={slip.openedAt} slip={slip} /> : null;
+}
+
+/** The small review of one order, beside the pane that asked. */
+function OpenSlip({ slip }: { slip: Slip }) {
+  const instrument = instrumentOf(slip.wish.instrument);
+  const form = useForm<FormValues>({ defaultValues: formOf(slip.wish) });
+  const values = form.watch();
+  const wish = wishOf(values, slip.wish);
+  const review = useReview(wish);
+  const box = useRef<HTMLDivElement>(null);
+  const [place, setPlace] = useState({ left: 0, top: 80 });
+  const [sending, setSending] = useState(false);
+  useLayoutEffect(() => {
+    const region = document.querySelector(`[data-pane="${slip.pane}"]`)?.getBoundingClientRect();
+    const height = box.current?.offsetHeight ?? 320;
+    if (!region) return;
+    // Beside the pane that asked, where there is room; never over its order areas.
+    const left = region.left - WIDTH - 8 >= 0 ? region.left - WIDTH - 8 : Math.min(window.innerWidth - WIDTH - 8, region.right + 8);
+    setPlace({ left: Math.max(8, left), top: Math.max(72, Math.min(window.innerHeight - height - 12, region.top + 40)) });
+    box.current?.focus();
+  }, [slip.pane]);
+
+  const [effect, changedEffect, seenEffect] = useEffectWatch(wish);
+  if (!instrument) return null;
+  const verb = values.side;
+  const price = wish.limitPrice ?? wish.stopPrice;
+  const line = `Enter sends: ${verb} ${wish.quantity} ${wish.instrument} ${price === undefined ? 'at market' : `at ${price}`}, ${wish.account}`;
+
+  const send = (): void => {
+    if (sending) return;
+    if (!screenUp()) {
+      answer(slip.pane, 'refused', 'this screen has no link to Kavix; nothing was sent');
+      return;
+    }
+    if (changedEffect) {
+      seenEffect();
+      answer(slip.pane, 'refused', `its effect changed: it now ${effect}. Enter again to send`);
+      return;
+    }
+    const crosses = slip.wish.reduceOnly ? null : crossing(wish);
+    if (crosses !== null) {
+      answer(slip.pane, 'refused', crosses);
+      return;
+    }
+    setSending(true);
+    void sendOrder(slip.pane, wish).then((sent) => {
+      setSending(false);
+      if (sent.ok || sent.problem.status === 0) closeSlip();
+    });
+  };
+  const walk = (way: 1 | -1): void => {
+    const field = wish.stopPrice === undefined ? 'limitPrice' : 'stopPrice';
+    const quote = quoteOf(instrument.id);
+    const book = [quote?.bid, quote?.last, quote?.ask].filter((one): one is number => typeof one === 'number');
+    const at = priceOf(instrument, values[field] || null);
+    const next = way > 0 ? book.sort((a, b) => a - b).find((one) => at === null || one > at) : book.sort((a, b) => b - a).find((one) => at === null || one < at);
+    if (next !== undefined) form.setValue(field, formatPrice(instrument, next), { shouldDirty: true });
+  };
+  return (
+    <div
+      ref={box}
+      role="dialog"
+      aria-label={`Order slip ${instrument.id}`}
+      tabIndex={-1}
+      className="floats fixed p-3 outline-none"
+      style={{ ...place, width: WIDTH }}
+      onKeyDown={(event) => {
+        event.stopPropagation();
+        if (event.key === 'Escape') {
+          closeSlip();
+          return;
+        }
+        if (performance.now() - slip.openedAt < DEAF_MS || event.repeat) {
+          if (event.key !== 'Tab') event.preventDefault();
+          return;
+        }
+        if (event.key === '[' || event.key === ']') {
+          event.preventDefault();
+          walk(event.key === ']' ? 1 : -1);
+        } else if (event.key === 'Enter' && !(event.target as HTMLElement).closest('button')) {
+          event.preventDefault();
+          send();
+        }
+      }}
+    >
+      <div className="mb-2 flex items-center gap-2">
+        <SidePlate side={values.side} />
+        <InstrumentName id={instrument.id} />
+        <span className="quiet truncate">{instrument.name}</span>
+        <span className="ml-auto">{slip.wish.account}</span>
+      </div>
+      <OrderFields form={form} instrument={instrument} prefix="slip" problem={review.state === 'refused' ? review.problem : null} />
+      <div className="my-2 border-t border-hair pt-2">
+        <ReviewLines review={review} fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value))} />
+        {effect !== null && (
+          <p>
+            It <span className={changedEffect ? 'underline decoration-2 underline-offset-4' : ''}>{effect}</span>.
+          </p>
+        )}
+      </div>
+      <div className="flex items-center gap-2">
+        <button type="button" className={`control ${values.side}`} disabled={sending} onClick={send} aria-label={`Send: ${verb} ${wish.quantity} ${wish.instrument}`}>
+          {sending ? 'sending' : 'Send'}
+        </button>
+        <button type="button" className="control" onClick={closeSlip}>
+          Leave it
+        </button>
+      </div>
+      <p className="mt-2 text-[12px] quiet">{line}</p>
+    </div>
+  );
+}
+
+/** Whether a limit order rests or fills at once, and whether that changed since the slip opened. */
+function useEffectWatch(wish: ReturnType<typeof wishOf>): [string | null, boolean, () => void] {
+  const instrument = instrumentOf(wish.instrument);
+  const key = `${wish.type} ${wish.side} ${wish.limitPrice ?? ''}`;
+  const seen = useRef<{ key: string; effect: string | null }>({ key, effect: null });
+  const [effect, setEffect] = useState<string | null>(null);
+  useEffect(() => {
+    const look = (): void => {
+      const quote = quoteOf(wish.instrument);
+      if (wish.type !== 'limit' || !quote || !instrument) {
+        setEffect(null);
+        return;
+      }
+      const now = wouldTrade({ type: 'limit', limitPrice: priceOf(instrument, wish.limitPrice ?? null) }, wish.side, quote) ? 'fills now' : 'rests';
+      if (seen.current.key !== key || seen.current.effect === null) seen.current = { key, effect: now };
+      setEffect(now);
+    };
+    look();
+    const timer = setInterval(look, 100);
+    return () => clearInterval(timer);
+  }, [instrument, key, wish.instrument, wish.limitPrice, wish.side, wish.type]);
+  const changed = effect !== null && seen.current.effect !== null && seen.current.effect !== effect;
+  return [effect, changed, () => (seen.current = { key, effect })];
+}

@@ -1,0 +1,67 @@
+import { useStore } from '@nanostores/react';
+import { useCallback, useEffect, useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
+import { instrumentOf, quoteOf } from '../../live/index.ts';
+import { crossing, sendOrder } from '../act/send.ts';
+import { answer } from '../act/answers.ts';
+import { screenUp } from '../act/lamps.ts';
+import { $letters, $panes, canTrade, sizeOf, targetOf, type Target } from '../workspace/panes.ts';
+import { OrderFields, ReviewLines, useReview, wishOf, type FormValues } from './OrderForm.tsx';
+
+/** A standing form for one order. With an edited field it holds its instrument until sent or cleared. */
+export function TicketPane({ id }: { id: string }) {
+  useStore($panes);
+  useStore($letters);
+  const target = targetOf(id);
+  const [held, setHeld] = useState<Target | null>(null);
+  const shown = held ?? target;
+  const { instrument: ofId, account: ofAccount } = shown ?? { instrument: '', account: '' };
+  const hold = useCallback((on: boolean) => setHeld(on ? { pane: id, instrument: ofId, account: ofAccount } : null), [id, ofId, ofAccount]);
+  const instrument = shown ? instrumentOf(shown.instrument) : undefined;
+  if (!shown || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!canTrade(shown.account, instrument.id)) return <p className="p-2">{`${shown.account} can’t trade ${instrument.id}. Choose another account on the plate.`}</p>;
+  return <TicketForm key={`${shown.instrument} ${shown.account}`} id={id} target={shown} instrument={instrument} holds={held !== null && target?.instrument !== held.instrument} onHold={hold} />;
+}
+
+const firstValues = (target: Target, instrument: Instrument): FormValues => {
+  const last = quoteOf(instrument.id)?.bid ?? quoteOf(instrument.id)?.last;
+  return { side: 'buy', type: 'limit', quantity: sizeOf(target.account, instrument.id), limitPrice: last ? formatPrice(instrument, last) : '', stopPrice: '', timeInForce: 'day', restOnly: false };
+};
+
+function TicketForm(props: { id: string; target: Target; instrument: Instrument; holds: boolean; onHold: (on: boolean) => void }) {
+  const { id, target, instrument, holds, onHold } = props;
+  const form = useForm<FormValues>({ defaultValues: firstValues(target, instrument) });
+  const { isDirty } = form.formState;
+  useEffect(() => onHold(isDirty), [isDirty, onHold]);
+  const values = form.watch();
+  const wish = wishOf(values, target);
+  const ready = wish.quantity !== '' && (wish.type === 'market' || wish.limitPrice !== undefined || (wish.stopPrice ?? '') !== '');
+  const review = useReview(ready ? wish : null);
+  const clear = (): void => form.reset(firstValues(target, instrument));
+  const send = form.handleSubmit(async () => {
+    const crosses = crossing(wish);
+    if (!screenUp()) answer(id, 'refused', 'this screen has no link to Kavix; nothing was sent');
+    else if (crosses !== null) answer(id, 'refused', crosses);
+    else if ((await sendOrder(id, wish)).ok) clear();
+  });
+  return (
+    <form className="scroll flex h-full flex-col gap-2 p-2" onSubmit={(event) => void send(event)} aria-label={`Ticket ${instrument.id} ${target.account}`}>
+      {holds && <p className="plate brass">holds {instrument.id}</p>}
+      <OrderFields form={form} instrument={instrument} prefix={`ticket-${id}`} problem={review.state === 'refused' ? review.problem : null} />
+      {ready ? (
+        <ReviewLines review={review} fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value, { shouldDirty: true }))} />
+      ) : (
+        <p className="quiet">Give a price to see what it would do.</p>
+      )}
+      <div className="mt-auto flex gap-2">
+        <button type="submit" className={`control ${values.side}`}>
+          {values.side} {wish.quantity} {instrument.ticker}
+        </button>
+        <button type="button" className="control" disabled={!isDirty} onClick={clear}>
+          clear
+        </button>
+      </div>
+    </form>
+  );
+}

@@ -1,0 +1,119 @@
+import { useStore } from '@nanostores/react';
+import type { IDockviewPanel } from 'dockview-react';
+import { X } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { useCallback } from 'react';
+import { resultClass, signed, writeFigure } from '../../kit/Figure.tsx';
+import { InstrumentName } from '../../kit/Instrument.tsx';
+import { followQuote, instrumentOf } from '../../live/index.ts';
+import { $answers, readAnswer } from '../act/answers.ts';
+import { notePopoverClosed } from '../act/press.ts';
+import { SizeChoice } from '../ticket/SizeChoice.tsx';
+import { $letters, $panes, LINK_LETTERS, setLetter, targetOf, type PaneKind } from './panes.ts';
+
+/** Panes that can order say instrument, account and size in their title line. */
+const ORDERS_FROM: ReadonlySet<PaneKind> = new Set(['Chart', 'Ladder', 'Ticket']);
+
+/** The pane's name; stacked panes are words side by side. */
+export function PaneWord({ id }: { id: string }) {
+  const pane = useStore($panes)[id];
+  return <span className="pr-2 leading-[24px]">{pane?.kind}</span>;
+}
+
+/** The rest of the title line: target, price, answer line, link letter. */
+export function PaneActions({ panel }: { panel: IDockviewPanel }) {
+  const { id } = panel;
+  const pane = useStore($panes)[id];
+  useStore($letters);
+  if (!pane) return null;
+  const target = targetOf(id);
+  const orders = ORDERS_FROM.has(pane.kind);
+  return (
+    <div className="flex h-[24px] min-w-0 items-center gap-2 pl-1 pr-1">
+      {orders && target && (
+        <>
+          <InstrumentName id={target.instrument} />
+          {pane.kind === 'Chart' && <TitlePrice instrument={target.instrument} />}
+          <span className="whitespace-nowrap">
+            {target.account} · <SizeChoice account={target.account} instrument={target.instrument} trigger={(text) => <button type="button" className="figure" aria-label={`Size ${text}`}>{text}</button>} />
+          </span>
+        </>
+      )}
+      <AnswerText id={id} />
+      <LetterMenu id={id} />
+      <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Close ${pane.kind}`} onClick={() => panel.api.close()}>
+        <X size={12} />
+      </button>
+    </div>
+  );
+}
+
+function TitlePrice({ instrument }: { instrument: string }) {
+  const name = instrumentOf(instrument)?.name;
+  const ref = useCallback(
+    (element: HTMLSpanElement | null) => {
+      if (!element) return undefined;
+      const [last, change] = [...element.children] as [HTMLElement, HTMLElement];
+      return followQuote(instrument, ({ text }) => {
+        writeFigure(last, text.last ?? `[${text.previousSettlement ?? '–'}]`);
+        change.textContent = text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`;
+        change.className = `figure whitespace-pre ${resultClass(text.change ?? '0')}`;
+      });
+    },
+    [instrument],
+  );
+  return (
+    <>
+      <span className="quiet truncate max-[1100px]:hidden">{name}</span>
+      <span ref={ref} className="flex items-baseline gap-2 whitespace-nowrap">
+        <span className="figure !text-[18px] font-semibold leading-[22px] [&_.lead]:!text-ink" />
+        <span className="figure" />
+      </span>
+    </>
+  );
+}
+
+/** What became of the last thing done in the pane. */
+function AnswerText({ id }: { id: string }) {
+  const line = useStore($answers)[id];
+  if (!line) return null;
+  return (
+    <button
+      type="button"
+      role="status"
+      data-testid="answer"
+      data-kind={line.kind}
+      title={line.text}
+      className={`min-w-0 max-w-[420px] truncate rounded-[2px] px-1 text-left leading-[20px] ${line.kind === 'done' ? 'bg-raised' : 'plate heather'}`}
+      onClick={() => readAnswer(id)}
+    >
+      {line.text}
+    </button>
+  );
+}
+
+function LetterMenu({ id }: { id: string }) {
+  const pane = useStore($panes)[id];
+  const letter = pane?.letter ?? null;
+  return (
+    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
+      <DropdownMenu.Trigger className="grid h-[18px] w-[18px] place-items-center rounded-[2px] border border-line text-[12px] leading-none" aria-label={letter ? `Link letter ${letter}` : 'No link letter'}>
+        {letter ?? '–'}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="floats p-1" align="end" sideOffset={4}>
+          <DropdownMenu.RadioGroup value={letter ?? ''} onValueChange={(value) => setLetter(id, LINK_LETTERS.find((one) => one === value) ?? null)}>
+            {LINK_LETTERS.map((one) => (
+              <DropdownMenu.RadioItem key={one} value={one} className="menu-item">
+                {one}
+              </DropdownMenu.RadioItem>
+            ))}
+            <DropdownMenu.RadioItem value="" className="menu-item">
+              free
+            </DropdownMenu.RadioItem>
+          </DropdownMenu.RadioGroup>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}

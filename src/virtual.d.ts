@@ -1,0 +1,1 @@
+declare module 'virtual:palette.css';

@@ -1,0 +1,38 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
+
+const FLAGS = ['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--force-color-profile=srgb'];
+
+/** A headless Chromium of its own, at 1280×800. */
+export async function openBrowser(size = { width: 1280, height: 800 }): Promise<{ driver: WebDriver; close: () => Promise<void> }> {
+  const profile = mkdtempSync(join(tmpdir(), 'kavix-browser-'));
+  const options = new Options();
+  options.addArguments(...FLAGS, `--user-data-dir=${profile}`, `--window-size=${size.width},${size.height}`);
+  options.setBinaryPath('/usr/bin/chromium');
+  const driver = await new Builder().forBrowser('chrome').setChromeOptions(options).setChromeService(new ServiceBuilder('/usr/bin/chromedriver')).build();
+  await (driver as Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { ...size, deviceScaleFactor: 1, mobile: false });
+  return {
+    driver,
+    close: async () => {
+      await driver.quit().catch(() => undefined);
+      rmSync(profile, { recursive: true, force: true });
+    },
+  };
+}
+
+/** Enters the demo with one click and waits for the workspace. */
+export async function enterDemo(driver: WebDriver, address: string): Promise<void> {
+  await driver.get(`${address}/sign-in`);
+  const button = await driver.wait(until.elementLocated(By.css('[data-testid="demo-sign-in"]')), 15_000);
+  await button.click();
+  await driver.wait(until.elementLocated(By.css('[data-testid="ladder-body"] .ladder-row')), 20_000);
+}
+
+export async function picture(driver: WebDriver, file: string): Promise<void> {
+  writeFileSync(file, Buffer.from(await driver.takeScreenshot(), 'base64'));
+}
+
+export const pane = (driver: WebDriver, kind: string): Promise<WebElement> => Promise.resolve(driver.findElement(By.css(`[role="region"][aria-label^="${kind}"]`)));
