@@ -28,7 +28,11 @@ export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'd
 }
 
 /** A figure that follows a source by itself: React renders the cell, the source writes the text. */
-export function LiveFigure(props: { subscribe: (write: (text: string, tint?: 'up' | 'down' | null) => void) => () => void; className?: string; label?: string }) {
+export function LiveFigure(props: {
+  subscribe: (write: (text: string, tint?: 'up' | 'down' | null) => void) => () => void;
+  className?: string;
+  label?: string;
+}) {
   const ref = useRef<HTMLSpanElement>(null);
   const { subscribe } = props;
   useEffect(() => {

@@ -2,5 +2,18 @@ export { type Answer, type Problem, call } from './api.ts';
 export { $accounts, $clock, $fills, $link, $orders, $positions, $ready, $session, begin, isWorking, positionKey, refreshAccounts } from './books.ts';
 export { instrumentOf, instruments, priceOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
-export type { ApiAccount, ApiBar, ApiClock, ApiDepth, ApiFill, ApiFlattened, ApiLink, ApiOrder, ApiPosition, ApiPreview, ApiQuote, ApiSession } from './shapes.ts';
+export type {
+  ApiAccount,
+  ApiBar,
+  ApiClock,
+  ApiDepth,
+  ApiFill,
+  ApiFlattened,
+  ApiLink,
+  ApiOrder,
+  ApiPosition,
+  ApiPreview,
+  ApiQuote,
+  ApiSession,
+} from './shapes.ts';
 export { $beat, $screen, follow } from './stream.ts';

@@ -38,7 +38,9 @@ function toCore(from: ApiInstrument): Instrument {
 }
 
 export async function loadInstruments(): Promise<void> {
-  const pages = await Promise.all(['HALM', 'QUAY', 'VSPR'].map((venue) => call<{ items: ApiInstrument[] }>('GET', `/api/instruments?venue=${venue}&limit=1000`)));
+  const pages = await Promise.all(
+    ['HALM', 'QUAY', 'VSPR'].map((venue) => call<{ items: ApiInstrument[] }>('GET', `/api/instruments?venue=${venue}&limit=1000`)),
+  );
   for (const page of pages) if (page.ok) for (const item of page.value.items) known.set(item.id, toCore(item));
 }
 

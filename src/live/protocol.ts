@@ -1,5 +1,6 @@
 /** What a window says to the shared worker that holds the one stream for all windows. */
-export type ToStream = { readonly kind: 'topics'; readonly topics: readonly string[]; readonly csrf: string } | { readonly kind: 'close' } | { readonly kind: 'reopen' };
+export type ToStream =
+  { readonly kind: 'topics'; readonly topics: readonly string[]; readonly csrf: string } | { readonly kind: 'close' } | { readonly kind: 'reopen' };
 
 export interface TopicMessage {
   readonly topic: string;

@@ -59,7 +59,11 @@ export const OPERATIONS = {
     requiredQuery: ['interval'],
     answers: { 200: market.bars },
   },
-  'GET /api/stream': { summary: 'Server-Sent Events', query: { topics: { type: 'string', maxLength: 60_000 }, lastEventId: { type: 'string', pattern: '^\\d{1,15}$' } }, answers: { 200: { type: 'string' } } },
+  'GET /api/stream': {
+    summary: 'Server-Sent Events',
+    query: { topics: { type: 'string', maxLength: 60_000 }, lastEventId: { type: 'string', pattern: '^\\d{1,15}$' } },
+    answers: { 200: { type: 'string' } },
+  },
   'PUT /api/stream/{id}/topics': { summary: 'Replace the topics of a stream', body: accounts.topicsRequest, answers: { 200: accounts.topics } },
   'GET /api/accounts': { summary: 'Accounts', answers: { 200: items(accounts.account) } },
   'GET /api/accounts/{id}': { summary: 'An account', answers: { 200: accounts.account } },

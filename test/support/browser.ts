@@ -4,7 +4,17 @@ import { join } from 'node:path';
 import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
 
-const FLAGS = ['--headless=new', '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--force-color-profile=srgb'];
+const FLAGS = [
+  '--headless=new',
+  '--no-sandbox',
+  '--disable-gpu',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--force-color-profile=srgb',
+];
 
 /** A headless Chromium of its own, at 1280×800. */
 export async function openBrowser(size = { width: 1280, height: 800 }): Promise<{ driver: WebDriver; close: () => Promise<void> }> {
@@ -35,4 +45,5 @@ export async function picture(driver: WebDriver, file: string): Promise<void> {
   writeFileSync(file, Buffer.from(await driver.takeScreenshot(), 'base64'));
 }
 
-export const pane = (driver: WebDriver, kind: string): Promise<WebElement> => Promise.resolve(driver.findElement(By.css(`[role="region"][aria-label^="${kind}"]`)));
+export const pane = (driver: WebDriver, kind: string): Promise<WebElement> =>
+  Promise.resolve(driver.findElement(By.css(`[role="region"][aria-label^="${kind}"]`)));

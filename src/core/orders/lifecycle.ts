@@ -99,7 +99,7 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
         quantity: Math.max(order.quantity, order.filledQuantity + report.quantity),
       };
     case 'replaced':
-      return { ...order, ...report.terms, ...answered(order, report.requestId), version: order.version + 1 };
+      return { ...order, ...termsOf(report.terms), ...answered(order, report.requestId), version: order.version + 1 };
     case 'canceled':
       return { ...order, ended: order.ended ?? 'canceled', pendingCancel: null, pendingReplace: null, reasonCode: report.reasonCode, reason: report.reason };
     case 'cancel-rejected':
@@ -112,6 +112,19 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
       return report satisfies never;
   }
 }
+
+/** The terms alone of whatever carries them. */
+const termsOf = ({ type, quantity, limitPrice, limitOffsetTicks, stopPrice, triggerOn, timeInForce, expiresAt, restOnly }: OrderTerms): OrderTerms => ({
+  type,
+  quantity,
+  limitPrice,
+  limitOffsetTicks,
+  stopPrice,
+  triggerOn,
+  timeInForce,
+  expiresAt,
+  restOnly,
+});
 
 /** Takes back the pending mark that a request set, and no other. */
 function answered(order: Order, requestId: string): Pick<Order, 'pendingCancel' | 'pendingReplace'> {

@@ -65,7 +65,12 @@ async function readBody(request: Request): Promise<{ body: unknown } | Response>
   const type = request.headers.get('content-type') ?? '';
   if (!/^application\/json(;|$)/i.test(type.trim())) return problem(415, 'validation', 'The body must be JSON, with content-type application/json.');
   if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return tooLarge();
-  const bytes = new Uint8Array(await request.arrayBuffer());
+  let bytes: Uint8Array;
+  try {
+    bytes = new Uint8Array(await request.arrayBuffer());
+  } catch {
+    return problem(400, 'validation', 'The body broke off.');
+  }
   if (bytes.length > MOST_BYTES) return tooLarge();
   try {
     return { body: JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown };

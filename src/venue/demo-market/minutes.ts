@@ -138,11 +138,33 @@ function fitToBar(path: Float64Array, daily: DailyBar): void {
     above = Math.max(above, price - top);
     below = Math.max(below, bottom - price);
   }
+  // A path that hardly leaves the way from open to close is given one excursion instead of a spike.
+  const steep = (missing: number, excess: number): boolean => missing > 0 && excess * STEEPEST < missing;
+  if (steep(daily.high - top, above)) above = excursion(path, daily, 1, top);
+  if (steep(bottom - daily.low, below)) below = excursion(path, daily, -1, bottom);
   for (let i = 0; i < path.length; i++) {
     const price = path[i] ?? 0;
     if (price > top) path[i] = top + ((price - top) / above) * (daily.high - top);
     else if (price < bottom) path[i] = bottom - ((bottom - price) / below) * (bottom - daily.low);
   }
+}
+
+/** Excesses are stretched this much at most. */
+const STEEPEST = 3;
+
+/** Leans a stretch of the path towards the day's extreme, roughness and all; returns the excess beyond `bound` then. */
+function excursion(path: Float64Array, daily: DailyBar, way: 1 | -1, bound: number): number {
+  const span = Math.floor(path.length / (4 + (daily.volume % 5)));
+  const nearest = daily.close >= daily.open === way > 0 ? path.length - 2 * span : span;
+  const from = Math.max(1, Math.min(path.length - span - 2, nearest + (daily.volume % 40)));
+  const height = way > 0 ? daily.high - bound : bound - daily.low;
+  let excess = 0;
+  for (let i = 0; i <= span; i++) {
+    const lean = 1 - Math.abs((2 * i) / span - 1) ** 1.5;
+    path[from + i] = (path[from + i] ?? bound) + way * lean * height * 1.2;
+    excess = Math.max(excess, way * ((path[from + i] ?? bound) - bound));
+  }
+  return excess;
 }
 
 /** A minute needs this many steps of quantity to show four prices. */

@@ -36,7 +36,8 @@ export function refuseGesture(facts: PressFacts): string | null {
   if (facts.now - facts.changedAt < STILL_MS) return 'what is under the pointer changed a moment ago; press again';
   if (!facts.screenUp) return 'this screen has no link to Kavix; nothing was sent';
   if (!facts.quoteFresh && !facts.closes) return 'the price is old; nothing was sent';
-  if (facts.last && facts.last.key === facts.key && facts.now - facts.last.at < DOUBLE_PRESS_MS) return 'a second press at the same price; only the first one counts';
+  if (facts.last && facts.last.key === facts.key && facts.now - facts.last.at < DOUBLE_PRESS_MS)
+    return 'a second press at the same price; only the first one counts';
   if (facts.painted === null) return facts.reason ?? 'no order was shown there';
   if (facts.present === null) return `that is no longer possible: ${facts.reason ?? 'the price moved'}`;
   if (!sameGhost(facts.painted, facts.present)) return changeWords(facts.painted, facts.present);
@@ -44,7 +45,8 @@ export function refuseGesture(facts: PressFacts): string | null {
 }
 
 function changeWords(painted: Ghost, present: Ghost): string {
-  if (painted.effect !== present.effect) return `it would have ${painted.effect === 'rests' ? 'rested' : 'filled at once'} and now ${present.effect}; nothing was sent`;
+  if (painted.effect !== present.effect)
+    return `it would have ${painted.effect === 'rests' ? 'rested' : 'filled at once'} and now ${present.effect}; nothing was sent`;
   if (painted.type !== present.type) return `it was a ${painted.type} and would now be a ${present.type}; nothing was sent`;
   return 'what was shown is no longer what would be sent; nothing was sent';
 }

@@ -84,4 +84,3 @@ function isFar({ ask, farTicks }: Press, ghost: Ghost): boolean {
   const tick = ask.instrument.tickBands[0]?.tick ?? 1;
   return best !== null && Math.abs(ghost.price - best) > farTicks * tick;
 }
-

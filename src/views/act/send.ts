@@ -27,13 +27,13 @@ export const problemWords = (problem: Problem): string => problem.errors?.map((e
 const words = (order: ApiOrder): string => {
   const price = order.limitPrice ?? order.stopPrice;
   const at = price === null ? 'at market' : `${order.stopPrice !== null ? 'stop ' : ''}${price}`;
-  return `${order.side === 'buy' ? 'B' : 'S'} ${order.quantity} ${order.instrument} ${at}`;
+  return `${order.side === 'buy' ? 'B' : 'S'} ${order.quantity} ${at}`;
 };
 
 /** What the order reduces, or null where it opens. */
 export function reduces(wish: Pick<OrderWish, 'account' | 'instrument' | 'side' | 'quantity'>): boolean {
   const held = Number($positions.get()[positionKey(wish.account, wish.instrument)]?.quantity ?? 0);
-  return held !== 0 && wish.side === 'sell' === held > 0 && Number(wish.quantity) <= Math.abs(held);
+  return held !== 0 && (wish.side === 'sell') === held > 0 && Number(wish.quantity) <= Math.abs(held);
 }
 
 /** Why an order would turn the position over, or null. */

@@ -32,7 +32,13 @@ export function ChartPane({ id }: { id: string }) {
       <div className="flex h-[26px] shrink-0 items-center gap-1 px-2">
         <div className="flex gap-1" role="group" aria-label="Interval">
           {INTERVALS.map((one) => (
-            <button key={one} type="button" aria-pressed={one === interval} className={`min-w-[28px] rounded-[2px] px-1 ${one === interval ? 'bg-raised' : 'quiet'}`} onClick={() => setPaneSetting(id, 'interval', one)}>
+            <button
+              key={one}
+              type="button"
+              aria-pressed={one === interval}
+              className={`min-w-[28px] rounded-[2px] px-1 ${one === interval ? 'bg-raised' : 'quiet'}`}
+              onClick={() => setPaneSetting(id, 'interval', one)}
+            >
               {one}
             </button>
           ))}
@@ -41,7 +47,14 @@ export function ChartPane({ id }: { id: string }) {
           Orders from chart <b>{ordersOn ? 'on' : 'off'}</b>
         </button>
       </div>
-      <MarketPlot key={`${target.instrument} ${target.account} ${interval}`} id={id} target={target} instrument={instrument} interval={interval} ordersOn={ordersOn} />
+      <MarketPlot
+        key={`${target.instrument} ${target.account} ${interval}`}
+        id={id}
+        target={target}
+        instrument={instrument}
+        interval={interval}
+        ordersOn={ordersOn}
+      />
     </div>
   );
 }
@@ -54,7 +67,19 @@ function linesOf(orders: readonly ApiOrder[], instrument: Instrument): ChartLine
   });
 }
 
-function MarketPlot({ id, target, instrument, interval, ordersOn }: { id: string; target: Target; instrument: Instrument; interval: Interval; ordersOn: boolean }) {
+function MarketPlot({
+  id,
+  target,
+  instrument,
+  interval,
+  ordersOn,
+}: {
+  id: string;
+  target: Target;
+  instrument: Instrument;
+  interval: Interval;
+  ordersOn: boolean;
+}) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<Chart | null>(null);
@@ -64,7 +89,10 @@ function MarketPlot({ id, target, instrument, interval, ordersOn }: { id: string
   const positions = useStore($positions);
   const theme = useStore($theme);
   const position = positions[positionKey(target.account, instrument.id)];
-  const own = useMemo(() => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === target.account && isWorking(order)), [orders, instrument.id, target.account]);
+  const own = useMemo(
+    () => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === target.account && isWorking(order)),
+    [orders, instrument.id, target.account],
+  );
 
   const model = useMemo<ChartModel>(
     () => ({
@@ -132,18 +160,25 @@ function MarketPlot({ id, target, instrument, interval, ordersOn }: { id: string
   }, [model, instrument.id, interval, draw]);
 
   useEffect(() => {
-    const average = position && position.quantity !== '0' && position.averagePrice !== null ? Number(position.averagePrice) * 10 ** instrument.priceDecimals : null;
+    const average =
+      position && position.quantity !== '0' && position.averagePrice !== null ? Number(position.averagePrice) * 10 ** instrument.priceDecimals : null;
     model.lines = [...linesOf(own, instrument), ...(average === null ? [] : [{ price: average, kind: 'position' as const, pending: false }])];
     model.view.stripPx = ordersOn ? STRIP_PX : 0;
     draw();
   }, [model, own, position, instrument, ordersOn, theme, draw]);
 
+  const setPlace = useCallback((place: () => void) => {
+    marks.current = place;
+  }, []);
   const loading = useRef(false);
   const loadOlder = useCallback(async () => {
     const first = model.series.time[0];
     if (loading.current || first === undefined || model.series.length === 0 || model.view.range(model.series).first > 40) return;
     loading.current = true;
-    const older = await call<{ items: ApiBar[] }>('GET', `/api/bars/${instrument.id}?interval=${interval}&limit=${OLDER_BARS}&to=${new Date(first).toISOString()}`);
+    const older = await call<{ items: ApiBar[] }>(
+      'GET',
+      `/api/bars/${instrument.id}?interval=${interval}&limit=${OLDER_BARS}&to=${new Date(first).toISOString()}`,
+    );
     if (older.ok && older.value.items.length > 0) {
       model.series.prepend(older.value.items);
       loading.current = false;
@@ -220,7 +255,17 @@ function MarketPlot({ id, target, instrument, interval, ordersOn }: { id: string
       {state === 'loading' && <div className="skeleton absolute inset-0" role="status" aria-label="Loading bars" />}
       {state === 'empty' && <p className="absolute p-2 quiet">No trades yet in {instrument.id}.</p>}
       {ordersOn && <OrderStrip id={id} target={target} instrument={instrument} model={model} movedAt={movedAt} redraw={draw} />}
-      <OrderMarks id={id} orders={own} position={position} instrument={instrument} model={model} draggable={ordersOn} onPlace={(place) => (marks.current = place)} redraw={draw} />
+      <OrderMarks
+        id={id}
+        orders={own}
+        position={position}
+        instrument={instrument}
+        model={model}
+        draggable={ordersOn}
+        stripPx={ordersOn ? STRIP_PX : 0}
+        onPlace={setPlace}
+        redraw={draw}
+      />
     </div>
   );
 }

@@ -17,6 +17,8 @@ interface Props {
   readonly instrument: Instrument;
   readonly model: ChartModel;
   readonly draggable: boolean;
+  /** Room that the order strip takes at the right of the plot. */
+  readonly stripPx: number;
   /** Hands over what puts the marks to their prices after each drawing. */
   readonly onPlace: (place: () => void) => void;
   readonly redraw: () => void;
@@ -25,7 +27,7 @@ interface Props {
 const isStop = (order: ApiOrder): boolean => order.stopPrice !== null && order.triggeredAt === null;
 
 /** Hook tags at the ends of the order lines, and the position's own mark. */
-export function OrderMarks({ id, orders, position, instrument, model, draggable, onPlace, redraw }: Props) {
+export function OrderMarks({ id, orders, position, instrument, model, draggable, stripPx, onPlace, redraw }: Props) {
   const layer = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const place = (): void => {
@@ -42,10 +44,11 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
   const held = position && position.quantity !== '0' && position.averagePrice !== null ? position : null;
   const average = held ? Number(held.averagePrice) * 10 ** instrument.priceDecimals : 0;
   return (
-    <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + model.view.stripPx }}>
+    <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
       {held && (
         <span data-at={average} className="absolute left-1 top-0 rounded-[2px] border border-line bg-pane px-2 leading-[18px]" data-testid="position-mark">
-          {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at {held.averagePrice} · <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
+          {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at {held.averagePrice} ·{' '}
+          <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
         </span>
       )}
       {orders.map((order) => (
@@ -55,7 +58,21 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
   );
 }
 
-function HookTag({ id, order, instrument, model, draggable, redraw }: { id: string; order: ApiOrder; instrument: Instrument; model: ChartModel; draggable: boolean; redraw: () => void }) {
+function HookTag({
+  id,
+  order,
+  instrument,
+  model,
+  draggable,
+  redraw,
+}: {
+  id: string;
+  order: ApiOrder;
+  instrument: Instrument;
+  model: ChartModel;
+  draggable: boolean;
+  redraw: () => void;
+}) {
   const stop = isStop(order);
   const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
   const [to, setTo] = useState<number | null>(null);
@@ -79,7 +96,16 @@ function HookTag({ id, order, instrument, model, draggable, redraw }: { id: stri
   if (price === null) return null;
   const legal = (at: number) => {
     const market = quoteOf(instrument.id);
-    return market ? ghostAt({ instrument, side: order.side, price: at, quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0, market, want: stop ? 'stop' : 'limit' }) : null;
+    return market
+      ? ghostAt({
+          instrument,
+          side: order.side,
+          price: at,
+          quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0,
+          market,
+          want: stop ? 'stop' : 'limit',
+        })
+      : null;
   };
   const shown = to ?? price;
   const ghost = to === null ? null : legal(to);
@@ -120,7 +146,12 @@ function HookTag({ id, order, instrument, model, draggable, redraw }: { id: stri
     >
       {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'} {formatPrice(instrument, shown)}
       {ghost && !ghost.ok ? ' · not legal' : ''}
-      <button type="button" className="grid h-[20px] w-[24px] place-items-center" aria-label={`Cancel: ${order.sentence}`} onClick={() => void cancelOrder(id, order)}>
+      <button
+        type="button"
+        className="grid h-[20px] w-[24px] place-items-center"
+        aria-label={`Cancel: ${order.sentence}`}
+        onClick={() => void cancelOrder(id, order)}
+      >
         <X size={11} />
       </button>
     </span>

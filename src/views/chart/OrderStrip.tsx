@@ -62,7 +62,8 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
   const tradable = canTrade(target.account, instrument.id);
   const ghost = ask && tradable && quotesFresh() ? ghostAt(ask) : null;
   painted.current = ghost?.ok ? ghost.value : null;
-  const words = ghost === null ? (tradable ? 'the price is old: nothing can be sent' : `${target.account} can’t trade it`) : ghost.ok ? ghost.value.words : ghost.refusal;
+  const words =
+    ghost === null ? (tradable ? 'the price is old: nothing can be sent' : `${target.account} can’t trade it`) : ghost.ok ? ghost.value.words : ghost.refusal;
 
   const place = (event: React.PointerEvent | React.MouseEvent): { side: 'buy' | 'sell'; y: number } | null => {
     const at = strip.current?.getBoundingClientRect();
@@ -100,15 +101,30 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
         }}
       >
         {(['buy', 'sell'] as const).map((side) => (
-          <div key={side} className="h-full flex-1 pt-1 text-center" style={{ background: aim?.side === side ? `color-mix(in srgb, var(--${side === 'buy' ? 'teal' : 'copper'}) 14%, transparent)` : undefined }}>
+          <div
+            key={side}
+            className="h-full flex-1 pt-1 text-center"
+            style={{ background: aim?.side === side ? `color-mix(in srgb, var(--${side === 'buy' ? 'teal' : 'copper'}) 14%, transparent)` : undefined }}
+          >
             <SidePlate side={side} />
           </div>
         ))}
-        {menu && <LegalOrders at={menu} instrument={instrument} account={target.account} pane={id} quantity={parseQuantity(instrument, size) ?? 0} onDone={() => setMenu(null)} />}
+        {menu && (
+          <LegalOrders
+            at={menu}
+            instrument={instrument}
+            account={target.account}
+            pane={id}
+            quantity={parseQuantity(instrument, size) ?? 0}
+            onDone={() => setMenu(null)}
+          />
+        )}
       </div>
       {aim && price !== null && (
         <div className="pointer-events-none absolute left-0 z-20" style={{ top: y, right: AXIS_PX + STRIP_PX }} aria-hidden="true">
-          <div className={`border-t ${ghost?.ok ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line'} ${ghost?.ok && ghost.value.effect === 'fills now' ? 'border-solid' : 'border-dashed'}`} />
+          <div
+            className={`border-t ${ghost?.ok ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line'} ${ghost?.ok && ghost.value.effect === 'fills now' ? 'border-solid' : 'border-dashed'}`}
+          />
           <span
             data-testid="strip-words"
             className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost?.ok ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line quiet'} ${ghost?.ok && ghost.value.effect === 'fills now' ? '' : 'border-dashed'}`}

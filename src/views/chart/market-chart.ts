@@ -47,7 +47,14 @@ export function makeChart(canvas: HTMLCanvasElement, model: ChartModel): Chart {
   const config = {
     type: 'kavixBars',
     data: { datasets: [{ data: [] }] },
-    options: { animation: false, responsive: true, maintainAspectRatio: false, events: [], plugins: { legend: { display: false }, tooltip: { enabled: false } }, layout: { padding: 0 } },
+    options: {
+      animation: false,
+      responsive: true,
+      maintainAspectRatio: false,
+      events: [],
+      plugins: { legend: { display: false }, tooltip: { enabled: false } },
+      layout: { padding: 0 },
+    },
   } as unknown as ChartConfiguration;
   const chart = new Chart(canvas, config);
   models.set(chart, model);
@@ -59,7 +66,10 @@ export function drawMarket(ctx: CanvasRenderingContext2D, model: ChartModel): vo
   const ratio = ctx.getTransform().a;
   view.width = ctx.canvas.width / ratio;
   view.height = ctx.canvas.height / ratio;
-  view.fit(series, model.lines.map((line) => line.price));
+  view.fit(
+    series,
+    model.lines.map((line) => line.price),
+  );
   ctx.save();
   ctx.fillStyle = colour('well');
   ctx.fillRect(0, 0, view.width - AXIS_PX, view.plotHeight);
@@ -212,7 +222,12 @@ function drawLines(ctx: CanvasRenderingContext2D, { view, lines }: ChartModel): 
   }
 }
 
-function drawAxes(ctx: CanvasRenderingContext2D, model: ChartModel, rows: readonly number[], columns: readonly { x: number; text: string; strong: boolean }[]): void {
+function drawAxes(
+  ctx: CanvasRenderingContext2D,
+  model: ChartModel,
+  rows: readonly number[],
+  columns: readonly { x: number; text: string; strong: boolean }[],
+): void {
   const { view, series, instrument } = model;
   ctx.fillStyle = colour('quiet');
   ctx.textBaseline = 'middle';

@@ -19,7 +19,8 @@ export function Announcer() {
     };
     let seen = $fills.get().length;
     const offFills = $fills.listen((fills) => {
-      for (const fill of fills.slice(Math.min(seen, fills.length)).slice(-3)) say(`${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.quantity} ${fill.instrument} at ${fill.price}`);
+      for (const fill of fills.slice(Math.min(seen, fills.length)).slice(-3))
+        say(`${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.quantity} ${fill.instrument} at ${fill.price}`);
       seen = fills.length;
     });
     const offOrders = $orders.listen((orders, _old, key) => {

@@ -30,7 +30,11 @@ function Shape({ state }: { state: Lamp['state'] }) {
 
 function LampSign({ name, lamp }: { name: Name; lamp: Lamp }) {
   return (
-    <span className={`flex items-center gap-1 px-1 ${lamp.state === 'up' ? '' : 'plate heather'}`} role="img" aria-label={`${name} ${STATE_WORDS[lamp.state]}${lamp.age ? `, ${lamp.age} s` : ''}`}>
+    <span
+      className={`flex items-center gap-1 px-1 ${lamp.state === 'up' ? '' : 'plate heather'}`}
+      role="img"
+      aria-label={`${name} ${STATE_WORDS[lamp.state]}${lamp.age ? `, ${lamp.age} s` : ''}`}
+    >
       <Shape state={lamp.state} />
       {NAMES[name]}
       {lamp.state !== 'up' && lamp.age !== null && <span className="figure">{lamp.age} s</span>}

@@ -21,7 +21,10 @@ export function Rail() {
   const day = useDay(account);
   const clock = useStore($clock);
   const fills = useStore($fills);
-  const quantity = useMemo(() => fills.filter((fill) => fill.account === account && sameDay(fill.time, clock?.time)).reduce((sum, fill) => sum + Number(fill.quantity), 0), [fills, account, clock?.time]);
+  const quantity = useMemo(
+    () => fills.filter((fill) => fill.account === account && sameDay(fill.time, clock?.time)).reduce((sum, fill) => sum + Number(fill.quantity), 0),
+    [fills, account, clock?.time],
+  );
   return (
     <section className="flex h-[32px] shrink-0 items-center gap-2 px-2" aria-label="Risk rail">
       <Plate />
@@ -122,7 +125,12 @@ function Plate() {
   const surface = kind ? surfaceOf(kind) : null;
   const look = focused ? 'bg-lamp text-[var(--letters)]' : 'border border-lamp text-ink';
   return (
-    <div ref={plate} className={`flex h-[26px] w-[320px] shrink-0 items-center gap-3 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:!text-inherit`} role="group" aria-label="Key target">
+    <div
+      ref={plate}
+      className={`flex h-[26px] w-[320px] shrink-0 items-center gap-3 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:!text-inherit`}
+      role="group"
+      aria-label="Key target"
+    >
       {!focused ? (
         <span>keys are elsewhere</span>
       ) : target === null ? (
@@ -149,9 +157,19 @@ function Plate() {
               </PopoverClose>
             ))}
           </Popover>
-          <SizeChoice account={target.account} instrument={target.instrument} trigger={(text) => <button type="button" className="figure shrink-0 font-bold">{text}</button>} />
+          <SizeChoice
+            account={target.account}
+            instrument={target.instrument}
+            trigger={(text) => (
+              <button type="button" className="figure shrink-0 font-bold">
+                {text}
+              </button>
+            )}
+          />
           {surface && (
-            <span className={`ml-auto shrink-0 rounded-[2px] border border-current px-1 text-[11px] leading-[16px] ${direct[surface] === 'all' ? '' : 'border-dashed'}`}>
+            <span
+              className={`ml-auto shrink-0 rounded-[2px] border border-current px-1 text-[11px] leading-[16px] ${direct[surface] === 'all' ? '' : 'border-dashed'}`}
+            >
               {direct[surface] === 'all' ? 'SENDS AT ONCE' : 'OPENS SLIP'}
             </span>
           )}
@@ -185,7 +203,16 @@ function Gauge({ account, day }: { account: string; day: Day }) {
   const tone = (value: number): string => (value < 0 ? 'var(--copper)' : 'var(--teal)');
   const text = `${account}: net ${signed(day.net.toFixed(2))}, no limit set`;
   return (
-    <svg ref={box} className="h-[26px] min-w-[200px] max-w-[900px] flex-1" role="meter" aria-label="Gauge of the day" aria-valuenow={Math.round(day.net * 100) / 100} aria-valuetext={text} aria-valuemin={-Math.round(scale)} aria-valuemax={Math.round(scale)}>
+    <svg
+      ref={box}
+      className="h-[26px] min-w-[200px] max-w-[900px] flex-1"
+      role="meter"
+      aria-label="Gauge of the day"
+      aria-valuenow={Math.round(day.net * 100) / 100}
+      aria-valuetext={text}
+      aria-valuemin={-Math.round(scale)}
+      aria-valuemax={Math.round(scale)}
+    >
       <rect x="0.5" y="2.5" width={Math.max(0, width - 1)} height="21" fill="var(--well)" stroke="var(--hair)" />
       {[0.25, 0.5].map((part) => (
         <line key={part} x1={zero * part} x2={zero * part} y1="2" y2="7" stroke="var(--line)" />
@@ -194,7 +221,15 @@ function Gauge({ account, day }: { account: string; day: Day }) {
       <line x1={zero} x2={zero} y1="0" y2="26" stroke="var(--ink)" />
       <rect x={Math.min(zero, first)} y="3" width={Math.abs(first - zero)} height="6" fill={tone(day.realised)} />
       <line x1={first} x2={first} y1="9" y2="11" stroke="var(--ink)" />
-      <rect x={Math.min(first, second) + 0.75} y="11.75" width={Math.max(0, Math.abs(second - first) - 1.5)} height="4.5" fill="none" stroke={tone(day.open)} strokeWidth="1.5" />
+      <rect
+        x={Math.min(first, second) + 0.75}
+        y="11.75"
+        width={Math.max(0, Math.abs(second - first) - 1.5)}
+        height="4.5"
+        fill="none"
+        stroke={tone(day.open)}
+        strokeWidth="1.5"
+      />
       {at(day.net) >= width && (
         <text x={width - 14} y="16" fill="var(--ink)" fontSize="12">
           »
@@ -255,7 +290,10 @@ function FlattenButton({ account }: { account: string }) {
         }}
         onBlur={() => setAsking(false)}
       >
-        <span className="absolute inset-y-0 left-0 bg-lamp/25 transition-[width] ease-linear" style={{ width: held ? '100%' : 0, transitionDuration: held ? `${HOLD_MS}ms` : '0ms' }} />
+        <span
+          className="absolute inset-y-0 left-0 bg-lamp/25 transition-[width] ease-linear"
+          style={{ width: held ? '100%' : 0, transitionDuration: held ? `${HOLD_MS}ms` : '0ms' }}
+        />
         <span className="relative">{nothing ? `${account} is flat` : asking ? 'Enter: flatten' : `Flatten ${account} · ${open}, ${working}`}</span>
       </button>
       {answers['rail'] && (

@@ -39,7 +39,11 @@ function Mark() {
   );
 }
 
-const SAID: Readonly<Record<DirectSend, string>> = { off: 'off: every gesture opens the slip', 'exits only': 'exits only: what closes goes at once', all: 'all: every gesture sends at once' };
+const SAID: Readonly<Record<DirectSend, string>> = {
+  off: 'off: every gesture opens the slip',
+  'exits only': 'exits only: what closes goes at once',
+  all: 'all: every gesture sends at once',
+};
 
 function MainMenu() {
   const theme = useStore($theme);

@@ -3,14 +3,41 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type ApiOrder, type LiveDepth, type LiveQuote } from '../../live/index.ts';
+import {
+  $orders,
+  $positions,
+  followDepth,
+  followQuote,
+  instrumentOf,
+  isWorking,
+  positionKey,
+  priceOf,
+  quoteOf,
+  type ApiOrder,
+  type LiveDepth,
+  type LiveQuote,
+} from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { TRAVEL_PX, STILL_MS } from '../act/guard.ts';
 import { quotesFresh } from '../act/lamps.ts';
 import { pressOrder } from '../act/press.ts';
 import { cancelMany, cancelOrder, changeOrder, closePosition, flatten } from '../act/send.ts';
 import { openSlip } from '../slip/slip-store.ts';
-import { $activePane, $directSend, $letters, $panes, $sizes, canTrade, changedAt, setPaneSetting, setSize, sizeKeys, sizeOf, targetOf, type Target } from '../workspace/panes.ts';
+import {
+  $activePane,
+  $directSend,
+  $letters,
+  $panes,
+  $sizes,
+  canTrade,
+  changedAt,
+  setPaneSetting,
+  setSize,
+  sizeKeys,
+  sizeOf,
+  targetOf,
+  type Target,
+} from '../workspace/panes.ts';
 import { LegalOrders } from './LegalOrders.tsx';
 import { Pins } from './Pins.tsx';
 import { GROUPS, ROW_PX, rowOf, rowPrices } from './rows.ts';
@@ -81,7 +108,10 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const [dim, setDim] = useState(true);
 
   const prices = useMemo(() => (centre === null ? [] : rowPrices(instrument, centre, rows, group)), [instrument, centre, rows, group]);
-  const own = useMemo(() => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === account && isWorking(order)), [orders, instrument.id, account]);
+  const own = useMemo(
+    () => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === account && isWorking(order)),
+    [orders, instrument.id, account],
+  );
   const position = positions[positionKey(account, instrument.id)];
 
   const frame = useRef(0);
@@ -95,15 +125,12 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   }, []);
   const market = useMarket(instrument.id, schedule);
 
-  const recentre = useCallback(
-    (to: Price) => {
-      movedAt.current = performance.now();
-      setDim(true);
-      setTimeout(() => setDim(false), STILL_MS);
-      setCentre(to);
-    },
-    [],
-  );
+  const recentre = useCallback((to: Price) => {
+    movedAt.current = performance.now();
+    setDim(true);
+    setTimeout(() => setDim(false), STILL_MS);
+    setCentre(to);
+  }, []);
 
   const askAt = useCallback(
     (at: Aim): GhostAsk | null => {
@@ -149,7 +176,15 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     const words = body.current?.querySelector<HTMLElement>('[data-ghost-words]');
     const box = body.current?.querySelector<HTMLElement>('[data-ghost]');
     if (!words || !box) return;
-    words.textContent = !at ? '' : found === null ? (tradable ? 'the price is old: nothing can be sent' : `${account} can’t trade it`) : found.ok ? found.value.words : found.refusal;
+    words.textContent = !at
+      ? ''
+      : found === null
+        ? tradable
+          ? 'the price is old: nothing can be sent'
+          : `${account} can’t trade it`
+        : found.ok
+          ? found.value.words
+          : found.refusal;
     box.hidden = !at;
     if (!at) return;
     box.style.transform = `translateY(${at.row * ROW_PX}px)`;
@@ -222,11 +257,23 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     <div className="flex h-full flex-col outline-none" tabIndex={0} role="group" aria-label="Ladder prices" onKeyDown={onKeyDown}>
       <div className="flex h-[32px] shrink-0 items-center gap-1 overflow-hidden px-1" role="group" aria-label="Size">
         {keys.slice(0, 6).map((key) => (
-          <button key={key} type="button" className="control figure !px-[6px]" aria-pressed={key === size} onClick={() => setSize(account, instrument.id, key)} disabled={!tradable}>
+          <button
+            key={key}
+            type="button"
+            className="control figure !px-[6px]"
+            aria-pressed={key === size}
+            onClick={() => setSize(account, instrument.id, key)}
+            disabled={!tradable}
+          >
             {Number(key) >= 1000 ? `${Number(key) / 1000}k` : key}
           </button>
         ))}
-        <button type="button" className="control figure !px-[6px]" disabled={held === 0} onClick={() => setSize(account, instrument.id, String(position?.quantity ?? '').replace('-', ''))}>
+        <button
+          type="button"
+          className="control figure !px-[6px]"
+          disabled={held === 0}
+          onClick={() => setSize(account, instrument.id, String(position?.quantity ?? '').replace('-', ''))}
+        >
           {held === 0 ? 'pos –' : `pos ${grouped(String(Math.abs(held)))}`}
         </button>
       </div>
@@ -290,7 +337,16 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
           onMove={(order, price) => movePin(id, order, price, instrument, quote)}
         />
         <OutOfView prices={prices} quote={quote} instrument={instrument} />
-        {menu && <LegalOrders at={menu} instrument={instrument} account={account} pane={id} quantity={parseQuantity(instrument, size) ?? 0} onDone={() => setMenu(null)} />}
+        {menu && (
+          <LegalOrders
+            at={menu}
+            instrument={instrument}
+            account={account}
+            pane={id}
+            quantity={parseQuantity(instrument, size) ?? 0}
+            onDone={() => setMenu(null)}
+          />
+        )}
         <Halted quote={quote} />
         <p data-ghost-words className="ladder-words" aria-live="off" />
       </div>
@@ -308,7 +364,9 @@ interface Held {
 }
 
 const positionOf = (position: { quantity: string; averagePrice: string | null } | undefined, instrument: Instrument): Held | null =>
-  position && position.quantity !== '0' && position.averagePrice !== null ? { quantity: Number(position.quantity), average: Number(position.averagePrice), multiplier: instrument.multiplier } : null;
+  position && position.quantity !== '0' && position.averagePrice !== null
+    ? { quantity: Number(position.quantity), average: Number(position.averagePrice), multiplier: instrument.multiplier }
+    : null;
 
 /** Writes the market into the rows; React made them and leaves their text alone. */
 function paintRows(body: HTMLElement, prices: readonly Price[], instrument: Instrument, market: Market, held: Held | null): void {
@@ -316,7 +374,10 @@ function paintRows(body: HTMLElement, prices: readonly Price[], instrument: Inst
   const bids = new Map<number, number>();
   const asks = new Map<number, number>();
   let largest = 1;
-  for (const [side, into, levels] of [['bid', bids, depth?.bids], ['ask', asks, depth?.asks]] as const)
+  for (const [side, into, levels] of [
+    ['bid', bids, depth?.bids],
+    ['ask', asks, depth?.asks],
+  ] as const)
     for (const level of levels?.values() ?? []) {
       const row = rowOf(prices, level.price, side);
       if (row >= 0) into.set(row, (into.get(row) ?? 0) + level.quantity);
@@ -335,7 +396,8 @@ function paintRows(body: HTMLElement, prices: readonly Price[], instrument: Inst
     spine.classList.toggle('last', row === last);
     const price = prices[row] ?? 0;
     const makes = held && price > 0 ? (price / 10 ** instrument.priceDecimals - held.average) * held.quantity * held.multiplier : null;
-    const text = makes === null ? '' : `${makes < 0 ? '−' : '+'}${Math.abs(makes) >= 1e5 ? `${Math.round(Math.abs(makes) / 1000)}k` : Math.round(Math.abs(makes))}`;
+    const text =
+      makes === null ? '' : `${makes < 0 ? '−' : '+'}${Math.abs(makes) >= 1e5 ? `${Math.round(Math.abs(makes) / 1000)}k` : Math.round(Math.abs(makes))}`;
     if (result.textContent !== text) {
       result.textContent = text;
       result.className = `result figure ${makes === null ? '' : makes < 0 ? 'down' : 'up'}`;
@@ -355,7 +417,14 @@ function writeDepth(cell: HTMLElement, quantity: number | undefined, largest: nu
 function movePin(pane: string, order: ApiOrder, price: Price, instrument: Instrument, quote: LiveQuote | undefined): void {
   if (!quote) return;
   const stop = order.stopPrice !== null && order.triggeredAt === null;
-  const ghost = ghostAt({ instrument, side: order.side, price, quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0, market: quote, want: stop ? 'stop' : 'limit' });
+  const ghost = ghostAt({
+    instrument,
+    side: order.side,
+    price,
+    quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0,
+    market: quote,
+    want: stop ? 'stop' : 'limit',
+  });
   if (!ghost.ok) answer(pane, 'refused', ghost.refusal);
   else if (ghost.value.effect === 'fills now' && order.restOnly) answer(pane, 'refused', 'it would fill at once there, and was asked only to rest');
   else void changeOrder(pane, order, { [stop ? 'stopPrice' : 'limitPrice']: formatPrice(instrument, price) });
@@ -379,11 +448,31 @@ function Halted({ quote }: { quote: LiveQuote | undefined }) {
   return <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2 capitalize">{quote.state}: orders wait</p>;
 }
 
-function Buttons({ id, target, instrument, size, held, orders }: { id: string; target: Target; instrument: Instrument; size: string; held: number; orders: readonly ApiOrder[] }) {
+function Buttons({
+  id,
+  target,
+  instrument,
+  size,
+  held,
+  orders,
+}: {
+  id: string;
+  target: Target;
+  instrument: Instrument;
+  size: string;
+  held: number;
+  orders: readonly ApiOrder[];
+}) {
   const direct = useStore($directSend).ladder;
   const { account } = target;
   const [best, setBest] = useState<{ bid: string | null; ask: string | null }>({ bid: null, ask: null });
-  useEffect(() => followQuote(instrument.id, ({ text }) => setBest((before) => (before.bid === text.bid && before.ask === text.ask ? before : { bid: text.bid, ask: text.ask }))), [instrument.id]);
+  useEffect(
+    () =>
+      followQuote(instrument.id, ({ text }) =>
+        setBest((before) => (before.bid === text.bid && before.ask === text.ask ? before : { bid: text.bid, ask: text.ask })),
+      ),
+    [instrument.id],
+  );
   const take = (side: 'buy' | 'sell', price: string | null): void => {
     if (price !== null) openSlip(id, { account, instrument: instrument.id, side, type: 'limit', quantity: size, limitPrice: price });
   };
@@ -392,7 +481,8 @@ function Buttons({ id, target, instrument, size, held, orders }: { id: string; t
   const exits = direct === 'off' ? 'opens-slip' : '';
   const close = (): void => {
     if (direct !== 'off') void closePosition(id, account, instrument.id);
-    else openSlip(id, { account, instrument: instrument.id, side: held > 0 ? 'sell' : 'buy', type: 'market', quantity: String(Math.abs(held)), reduceOnly: true });
+    else
+      openSlip(id, { account, instrument: instrument.id, side: held > 0 ? 'sell' : 'buy', type: 'market', quantity: String(Math.abs(held)), reduceOnly: true });
   };
   const tradable = canTrade(account, instrument.id);
   return (

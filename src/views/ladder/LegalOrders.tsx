@@ -6,7 +6,14 @@ import { notePopoverClosed } from '../act/press.ts';
 import { openSlip } from '../slip/slip-store.ts';
 
 /** Every order that is legal at a price, each opening the slip. */
-export function LegalOrders(props: { at: { x: number; y: number; price: Price }; instrument: Instrument; account: string; pane: string; quantity: Quantity; onDone: () => void }) {
+export function LegalOrders(props: {
+  at: { x: number; y: number; price: Price };
+  instrument: Instrument;
+  account: string;
+  pane: string;
+  quantity: Quantity;
+  onDone: () => void;
+}) {
   const { at, instrument, account, pane, quantity, onDone } = props;
   const first = useRef<HTMLButtonElement>(null);
   useEffect(() => first.current?.focus(), []);

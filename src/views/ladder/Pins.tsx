@@ -32,9 +32,23 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
     else places.set(key, { row, side: order.side, orders: [order] });
   }
   return [...places.values()].map(({ row, side, orders: here }) => (
-    <div key={`${side} ${row}`} className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[34px]'}`} style={{ top: row * ROW_PX }}>
+    <div
+      key={`${side} ${row}`}
+      className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[34px]'}`}
+      style={{ top: row * ROW_PX }}
+    >
       {here.map((order) => (
-        <Pin key={order.id} order={order} row={row} prices={prices} instrument={instrument} ringed={ringed === order.id} onRing={onRing} onCancel={onCancel} onMove={onMove} />
+        <Pin
+          key={order.id}
+          order={order}
+          row={row}
+          prices={prices}
+          instrument={instrument}
+          ringed={ringed === order.id}
+          onRing={onRing}
+          onCancel={onCancel}
+          onMove={onMove}
+        />
       ))}
     </div>
   ));

@@ -12,10 +12,13 @@ const clock = (time: string): string => time.slice(11, 19);
 export function FillsPane({ id }: { id: string }) {
   const fills = useStore($fills);
   const rows = [...fills].reverse().slice(0, SHOWN);
-  const { ringed, ring, onKeyDown } = useListRows(rows.map((fill) => fill.id), (fillId) => {
-    const fill = fills.find((one) => one.id === fillId);
-    if (fill) setInstrument(id, fill.instrument, fill.account);
-  });
+  const { ringed, ring, onKeyDown } = useListRows(
+    rows.map((fill) => fill.id),
+    (fillId) => {
+      const fill = fills.find((one) => one.id === fillId);
+      if (fill) setInstrument(id, fill.instrument, fill.account);
+    },
+  );
   if (rows.length === 0) return <p className="p-2 quiet">No fills yet.</p>;
   return (
     <div className="scroll h-full" tabIndex={0} role="group" aria-label="Fills list" onKeyDown={onKeyDown}>

@@ -27,10 +27,13 @@ export function OrdersPane({ id }: { id: string }) {
   const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
   const rows = all.filter((order) => fits(order, filter)).slice(0, 200);
   const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
-  const { ringed, ring, onKeyDown } = useListRows(rows.map((order) => order.id), (orderId) => {
-    const order = orders[orderId];
-    if (order) setInstrument(id, order.instrument, order.account);
-  });
+  const { ringed, ring, onKeyDown } = useListRows(
+    rows.map((order) => order.id),
+    (orderId) => {
+      const order = orders[orderId];
+      if (order) setInstrument(id, order.instrument, order.account);
+    },
+  );
   const active = useStore($activePane) === id;
   const [edited, setEdited] = useState<string | null>(null);
   const remove = (): void => {
@@ -43,7 +46,13 @@ export function OrdersPane({ id }: { id: string }) {
     <div className="flex h-full flex-col">
       <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which orders">
         {FILTERS.map((one) => (
-          <button key={one} type="button" aria-pressed={filter === one} className={filter === one ? 'underline underline-offset-4' : 'quiet'} onClick={() => setFilter(one)}>
+          <button
+            key={one}
+            type="button"
+            aria-pressed={filter === one}
+            className={filter === one ? 'underline underline-offset-4' : 'quiet'}
+            onClick={() => setFilter(one)}
+          >
             {one} {count(one)}
           </button>
         ))}
@@ -83,7 +92,14 @@ export function OrdersPane({ id }: { id: string }) {
             </thead>
             <tbody>
               {rows.map((order) => (
-                <tr key={order.id} className={ringed === order.id ? 'ringed' : ''} aria-label={order.sentence} title={order.sentence} onPointerDown={(event) => event.button === 0 && ring(order.id)} data-order={order.id}>
+                <tr
+                  key={order.id}
+                  className={ringed === order.id ? 'ringed' : ''}
+                  aria-label={order.sentence}
+                  title={order.sentence}
+                  onPointerDown={(event) => event.button === 0 && ring(order.id)}
+                  data-order={order.id}
+                >
                   <td>
                     <SidePlate side={order.side} />
                   </td>
@@ -103,7 +119,12 @@ export function OrdersPane({ id }: { id: string }) {
                   <td>{order.account}</td>
                   <td className="right">
                     {isWorking(order) && (
-                      <button type="button" className="grid h-[22px] w-[24px] place-items-center" aria-label={`Cancel: ${order.sentence}`} onClick={() => void cancelOrder(id, order)}>
+                      <button
+                        type="button"
+                        className="grid h-[22px] w-[24px] place-items-center"
+                        aria-label={`Cancel: ${order.sentence}`}
+                        onClick={() => void cancelOrder(id, order)}
+                      >
                         <X size={13} />
                       </button>
                     )}

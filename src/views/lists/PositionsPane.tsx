@@ -14,7 +14,10 @@ const keyOf = (position: ApiPosition): string => positionKey(position.account, p
 export function PositionsPane({ id }: { id: string }) {
   const positions = useStore($positions);
   const direct = useStore($directSend);
-  const rows = useMemo(() => Object.values(positions).sort((a, b) => Number(b.quantity !== '0') - Number(a.quantity !== '0') || (keyOf(a) < keyOf(b) ? -1 : 1)), [positions]);
+  const rows = useMemo(
+    () => Object.values(positions).sort((a, b) => Number(b.quantity !== '0') - Number(a.quantity !== '0') || (keyOf(a) < keyOf(b) ? -1 : 1)),
+    [positions],
+  );
   const { ringed, ring, onKeyDown } = useListRows(rows.map(keyOf), (key) => {
     const position = positions[key];
     if (position) setInstrument(id, position.instrument, position.account);
@@ -23,7 +26,14 @@ export function PositionsPane({ id }: { id: string }) {
     if (direct.tables !== 'off') void closePosition(id, position.account, position.instrument);
     else {
       const held = Number(position.quantity);
-      openSlip(id, { account: position.account, instrument: position.instrument, side: held > 0 ? 'sell' : 'buy', type: 'market', quantity: position.quantity.replace('-', ''), reduceOnly: true });
+      openSlip(id, {
+        account: position.account,
+        instrument: position.instrument,
+        side: held > 0 ? 'sell' : 'buy',
+        type: 'market',
+        quantity: position.quantity.replace('-', ''),
+        reduceOnly: true,
+      });
     }
   };
   if (rows.length === 0) return <p className="p-2 quiet">No positions. A fill in any account shows here.</p>;
@@ -48,7 +58,12 @@ export function PositionsPane({ id }: { id: string }) {
         </thead>
         <tbody>
           {rows.map((position) => (
-            <tr key={keyOf(position)} className={ringed === keyOf(position) ? 'ringed' : ''} onPointerDown={(event) => event.button === 0 && ring(keyOf(position))} data-position={keyOf(position)}>
+            <tr
+              key={keyOf(position)}
+              className={ringed === keyOf(position) ? 'ringed' : ''}
+              onPointerDown={(event) => event.button === 0 && ring(keyOf(position))}
+              data-position={keyOf(position)}
+            >
               <td>
                 <InstrumentName id={position.instrument} />
               </td>
@@ -58,10 +73,22 @@ export function PositionsPane({ id }: { id: string }) {
               <td className="figure">{position.mark ?? '–'}</td>
               <td className={`figure ${resultClass(position.unrealised)}`}>{signed(position.unrealised)}</td>
               <td className={`figure ${resultClass(position.day.net)}`}>{signed(position.day.net)}</td>
-              <td className="figure">{position.quantity === '0' ? '' : position.openRisk === null ? <span className="plate heather">no stop</span> : `−${position.openRisk.replace('-', '')}`}</td>
+              <td className="figure">
+                {position.quantity === '0' ? (
+                  ''
+                ) : position.openRisk === null ? (
+                  <span className="plate heather">no stop</span>
+                ) : (
+                  `−${position.openRisk.replace('-', '')}`
+                )}
+              </td>
               <td className="right">
                 {position.quantity !== '0' && (
-                  <button type="button" className={`control !min-h-[20px] !px-2 ${direct.tables === 'off' ? 'opens-slip' : ''}`} onClick={() => close(position)}>
+                  <button
+                    type="button"
+                    className={`control !min-h-[20px] !px-2 ${direct.tables === 'off' ? 'opens-slip' : ''}`}
+                    onClick={() => close(position)}
+                  >
                     close {grouped(position.quantity.replace('-', ''))}
                   </button>
                 )}

@@ -6,8 +6,18 @@ import { followQuote, instrumentOf } from '../../live/index.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, targetOf } from '../workspace/panes.ts';
 
 const COAST = [
-  'GANET.HALM', 'KELPA.HALM', 'BRINE.HALM', 'HALM40.HALM', 'HALMF.HALM', 'HALM40-JUN26.HALM', 'HALM40M-JUN26.HALM',
-  'SALMO-JUN26.HALM', 'GANET-APR26-40C.HALM', 'CARB-EUR.VSPR', 'CARBI.VSPR', 'GANET.QUAY',
+  'GANET.HALM',
+  'KELPA.HALM',
+  'BRINE.HALM',
+  'HALM40.HALM',
+  'HALMF.HALM',
+  'HALM40-JUN26.HALM',
+  'HALM40M-JUN26.HALM',
+  'SALMO-JUN26.HALM',
+  'GANET-APR26-40C.HALM',
+  'CARB-EUR.VSPR',
+  'CARBI.VSPR',
+  'GANET.QUAY',
 ];
 
 /** The pane's own list, as text in its settings; the coast's best known without one. */
@@ -39,13 +49,13 @@ export function WatchlistPane({ id }: { id: string }) {
           walk(event.key === 'ArrowDown' ? 1 : -1);
         }}
       >
-        <table className="list">
+        <table className="list narrow">
           <caption className="sr-only">Watchlist</caption>
           <thead>
             <tr>
               <th>instrument</th>
-              <th className="right">last</th>
-              <th className="right">%</th>
+              <th className="right w-[58px]">last</th>
+              <th className="right w-[52px]">%</th>
             </tr>
           </thead>
           <tbody>

@@ -73,7 +73,8 @@ function OpenSlip({ slip }: { slip: Slip }) {
     const quote = quoteOf(instrument.id);
     const book = [quote?.bid, quote?.last, quote?.ask].filter((one): one is number => typeof one === 'number');
     const at = priceOf(instrument, values[field] || null);
-    const next = way > 0 ? book.sort((a, b) => a - b).find((one) => at === null || one > at) : book.sort((a, b) => b - a).find((one) => at === null || one < at);
+    const next =
+      way > 0 ? book.sort((a, b) => a - b).find((one) => at === null || one > at) : book.sort((a, b) => b - a).find((one) => at === null || one < at);
     if (next !== undefined) form.setValue(field, formatPrice(instrument, next), { shouldDirty: true });
   };
   return (
@@ -119,7 +120,13 @@ function OpenSlip({ slip }: { slip: Slip }) {
         )}
       </div>
       <div className="flex items-center gap-2">
-        <button type="button" className={`control ${values.side}`} disabled={sending} onClick={send} aria-label={`Send: ${verb} ${wish.quantity} ${wish.instrument}`}>
+        <button
+          type="button"
+          className={`control ${values.side}`}
+          disabled={sending}
+          onClick={send}
+          aria-label={`Send: ${verb} ${wish.quantity} ${wish.instrument}`}
+        >
           {sending ? 'sending' : 'Send'}
         </button>
         <button type="button" className="control" onClick={closeSlip}>

@@ -48,7 +48,8 @@ export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'in
   };
 }
 
-export type Review = { readonly state: 'waiting' } | { readonly state: 'known'; readonly preview: ApiPreview } | { readonly state: 'refused'; readonly problem: Problem };
+export type Review =
+  { readonly state: 'waiting' } | { readonly state: 'known'; readonly preview: ApiPreview } | { readonly state: 'refused'; readonly problem: Problem };
 
 const PREVIEW_AFTER_MS = 180;
 
@@ -98,7 +99,17 @@ function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: stri
 }
 
 /** The fields of an order, the same in the slip and in a Ticket. */
-export function OrderFields({ form, instrument, prefix, problem }: { form: ReturnType<typeof useForm<FormValues>>; instrument: Instrument; prefix: string; problem: Problem | null }) {
+export function OrderFields({
+  form,
+  instrument,
+  prefix,
+  problem,
+}: {
+  form: ReturnType<typeof useForm<FormValues>>;
+  instrument: Instrument;
+  prefix: string;
+  problem: Problem | null;
+}) {
   const { register, watch, setValue } = form;
   const values = watch();
   const types = venueOrderTypes(instrument.venue, instrument.kind);
@@ -111,7 +122,15 @@ export function OrderFields({ form, instrument, prefix, problem }: { form: Retur
       </span>
       <div className="flex gap-1" role="radiogroup" aria-labelledby={`${prefix}-side`}>
         {(['buy', 'sell'] as const).map((side) => (
-          <button key={side} type="button" role="radio" aria-checked={values.side === side} aria-pressed={values.side === side} className={`control ${side}`} onClick={() => setValue('side', side, { shouldDirty: true })}>
+          <button
+            key={side}
+            type="button"
+            role="radio"
+            aria-checked={values.side === side}
+            aria-pressed={values.side === side}
+            className={`control ${side}`}
+            onClick={() => setValue('side', side, { shouldDirty: true })}
+          >
             {side}
           </button>
         ))}
@@ -120,13 +139,27 @@ export function OrderFields({ form, instrument, prefix, problem }: { form: Retur
       <label className="quiet" htmlFor={`${prefix}-quantity`}>
         quantity
       </label>
-      <input id={`${prefix}-quantity`} className="field figure" autoComplete="off" aria-invalid={wrong('quantity')} {...register('quantity')} onKeyDown={stepper(instrument, 'quantity', values.quantity, set('quantity'))} />
+      <input
+        id={`${prefix}-quantity`}
+        className="field figure"
+        autoComplete="off"
+        aria-invalid={wrong('quantity')}
+        {...register('quantity')}
+        onKeyDown={stepper(instrument, 'quantity', values.quantity, set('quantity'))}
+      />
       {usesStop(values.type) && (
         <>
           <label className="quiet" htmlFor={`${prefix}-stopPrice`}>
             stop
           </label>
-          <input id={`${prefix}-stopPrice`} className="field figure" autoComplete="off" aria-invalid={wrong('stopPrice')} {...register('stopPrice')} onKeyDown={stepper(instrument, 'price', values.stopPrice, set('stopPrice'))} />
+          <input
+            id={`${prefix}-stopPrice`}
+            className="field figure"
+            autoComplete="off"
+            aria-invalid={wrong('stopPrice')}
+            {...register('stopPrice')}
+            onKeyDown={stepper(instrument, 'price', values.stopPrice, set('stopPrice'))}
+          />
         </>
       )}
       {usesLimit(values.type) && (
@@ -134,10 +167,23 @@ export function OrderFields({ form, instrument, prefix, problem }: { form: Retur
           <label className="quiet" htmlFor={`${prefix}-limitPrice`}>
             limit
           </label>
-          <input id={`${prefix}-limitPrice`} className="field figure" autoComplete="off" aria-invalid={wrong('limitPrice')} {...register('limitPrice')} onKeyDown={stepper(instrument, 'price', values.limitPrice, set('limitPrice'))} />
+          <input
+            id={`${prefix}-limitPrice`}
+            className="field figure"
+            autoComplete="off"
+            aria-invalid={wrong('limitPrice')}
+            {...register('limitPrice')}
+            onKeyDown={stepper(instrument, 'price', values.limitPrice, set('limitPrice'))}
+          />
         </>
       )}
-      <Choice label="until" name="timeInForce" prefix={prefix} register={register} options={usesStop(values.type) ? ['day', 'gtc'] : ['day', 'gtc', 'ioc', 'fok']} />
+      <Choice
+        label="until"
+        name="timeInForce"
+        prefix={prefix}
+        register={register}
+        options={usesStop(values.type) ? ['day', 'gtc'] : ['day', 'gtc', 'ioc', 'fok']}
+      />
       {values.type === 'limit' && (
         <>
           <span />
@@ -150,7 +196,19 @@ export function OrderFields({ form, instrument, prefix, problem }: { form: Retur
   );
 }
 
-function Choice({ label, name, prefix, register, options }: { label: string; name: 'type' | 'timeInForce'; prefix: string; register: UseFormRegister<FormValues>; options: readonly string[] }) {
+function Choice({
+  label,
+  name,
+  prefix,
+  register,
+  options,
+}: {
+  label: string;
+  name: 'type' | 'timeInForce';
+  prefix: string;
+  register: UseFormRegister<FormValues>;
+  options: readonly string[];
+}) {
   return (
     <>
       <label className="quiet" htmlFor={`${prefix}-${name}`}>
@@ -199,7 +257,8 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
     <div className="min-h-[54px]">
       <p>{sentence}</p>
       <p className="quiet">
-        value <span className="figure text-ink">{estimate.value}</span> · fees <span className="figure text-ink">{estimate.fees}</span> · margin <span className="figure text-ink">{estimate.margin}</span>
+        value <span className="figure text-ink">{estimate.value}</span> · fees <span className="figure text-ink">{estimate.fees}</span> · margin{' '}
+        <span className="figure text-ink">{estimate.margin}</span>
         {estimate.averagePrice !== null && (
           <>
             {' '}

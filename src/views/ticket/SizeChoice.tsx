@@ -33,7 +33,14 @@ export function SizeChoice(props: { account: string; instrument: string; trigger
           setWrong(!setSize(account, instrument, typed.trim()));
         }}
       >
-        <input className="field figure w-28" aria-label="Size" aria-invalid={wrong} value={typed} placeholder={size} onChange={(event) => setTyped(event.target.value)} />
+        <input
+          className="field figure w-28"
+          aria-label="Size"
+          aria-invalid={wrong}
+          value={typed}
+          placeholder={size}
+          onChange={(event) => setTyped(event.target.value)}
+        />
         <button type="submit" className="control">
           set
         </button>

@@ -2,7 +2,7 @@ import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
-import { instrumentOf, quoteOf } from '../../live/index.ts';
+import { followQuote, instrumentOf, quoteOf } from '../../live/index.ts';
 import { crossing, sendOrder } from '../act/send.ts';
 import { answer } from '../act/answers.ts';
 import { screenUp } from '../act/lamps.ts';
@@ -20,13 +20,31 @@ export function TicketPane({ id }: { id: string }) {
   const hold = useCallback((on: boolean) => setHeld(on ? { pane: id, instrument: ofId, account: ofAccount } : null), [id, ofId, ofAccount]);
   const instrument = shown ? instrumentOf(shown.instrument) : undefined;
   if (!shown || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
-  if (!canTrade(shown.account, instrument.id)) return <p className="p-2">{`${shown.account} can’t trade ${instrument.id}. Choose another account on the plate.`}</p>;
-  return <TicketForm key={`${shown.instrument} ${shown.account}`} id={id} target={shown} instrument={instrument} holds={held !== null && target?.instrument !== held.instrument} onHold={hold} />;
+  if (!canTrade(shown.account, instrument.id))
+    return <p className="p-2">{`${shown.account} can’t trade ${instrument.id}. Choose another account on the plate.`}</p>;
+  return (
+    <TicketForm
+      key={`${shown.instrument} ${shown.account}`}
+      id={id}
+      target={shown}
+      instrument={instrument}
+      holds={held !== null && target?.instrument !== held.instrument}
+      onHold={hold}
+    />
+  );
 }
 
 const firstValues = (target: Target, instrument: Instrument): FormValues => {
   const last = quoteOf(instrument.id)?.bid ?? quoteOf(instrument.id)?.last;
-  return { side: 'buy', type: 'limit', quantity: sizeOf(target.account, instrument.id), limitPrice: last ? formatPrice(instrument, last) : '', stopPrice: '', timeInForce: 'day', restOnly: false };
+  return {
+    side: 'buy',
+    type: 'limit',
+    quantity: sizeOf(target.account, instrument.id),
+    limitPrice: last ? formatPrice(instrument, last) : '',
+    stopPrice: '',
+    timeInForce: 'day',
+    restOnly: false,
+  };
 };
 
 function TicketForm(props: { id: string; target: Target; instrument: Instrument; holds: boolean; onHold: (on: boolean) => void }) {
@@ -34,6 +52,16 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
   const form = useForm<FormValues>({ defaultValues: firstValues(target, instrument) });
   const { isDirty } = form.formState;
   useEffect(() => onHold(isDirty), [isDirty, onHold]);
+  // The price begins at the bid as soon as one is known; what was typed stays.
+  useEffect(
+    () =>
+      followQuote(instrument.id, ({ bid, last }) => {
+        const price = bid ?? last;
+        if (price !== null && form.getValues('limitPrice') === '' && !form.formState.isDirty)
+          form.reset({ ...form.getValues(), limitPrice: formatPrice(instrument, price) });
+      }),
+    [form, instrument],
+  );
   const values = form.watch();
   const wish = wishOf(values, target);
   const ready = wish.quantity !== '' && (wish.type === 'market' || wish.limitPrice !== undefined || (wish.stopPrice ?? '') !== '');
@@ -50,7 +78,10 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
       {holds && <p className="plate brass">holds {instrument.id}</p>}
       <OrderFields form={form} instrument={instrument} prefix={`ticket-${id}`} problem={review.state === 'refused' ? review.problem : null} />
       {ready ? (
-        <ReviewLines review={review} fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value, { shouldDirty: true }))} />
+        <ReviewLines
+          review={review}
+          fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value, { shouldDirty: true }))}
+        />
       ) : (
         <p className="quiet">Give a price to see what it would do.</p>
       )}

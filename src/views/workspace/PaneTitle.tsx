@@ -35,7 +35,16 @@ export function PaneActions({ panel }: { panel: IDockviewPanel }) {
           <InstrumentName id={target.instrument} />
           {pane.kind === 'Chart' && <TitlePrice instrument={target.instrument} />}
           <span className="whitespace-nowrap">
-            {target.account} · <SizeChoice account={target.account} instrument={target.instrument} trigger={(text) => <button type="button" className="figure" aria-label={`Size ${text}`}>{text}</button>} />
+            {target.account} ·{' '}
+            <SizeChoice
+              account={target.account}
+              instrument={target.instrument}
+              trigger={(text) => (
+                <button type="button" className="figure" aria-label={`Size ${text}`}>
+                  {text}
+                </button>
+              )}
+            />
           </span>
         </>
       )}
@@ -97,7 +106,10 @@ function LetterMenu({ id }: { id: string }) {
   const letter = pane?.letter ?? null;
   return (
     <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
-      <DropdownMenu.Trigger className="grid h-[18px] w-[18px] place-items-center rounded-[2px] border border-line text-[12px] leading-none" aria-label={letter ? `Link letter ${letter}` : 'No link letter'}>
+      <DropdownMenu.Trigger
+        className="grid h-[18px] w-[18px] place-items-center rounded-[2px] border border-line text-[12px] leading-none"
+        aria-label={letter ? `Link letter ${letter}` : 'No link letter'}
+      >
         {letter ?? '–'}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

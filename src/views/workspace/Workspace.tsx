@@ -44,10 +44,9 @@ function PaneHost({ api }: IDockviewPanelProps) {
       aria-label={`${pane.kind}${target ? ` ${target.instrument}` : ''}`}
       data-pane={id}
       className="h-full overflow-hidden bg-pane outline-none"
-      onPointerDownCapture={() => {
-        activate(id);
-        api.setActive();
-      }}
+      onPointerDownCapture={() => activate(id)}
+      // Docking lays the pane anew when it becomes active, which would swallow the click: after it, then.
+      onPointerUpCapture={() => setTimeout(() => !api.isActive && api.setActive())}
       onFocusCapture={() => activate(id)}
       onKeyDown={(event) => findByLetters(event, target !== null)}
     >
@@ -88,6 +87,7 @@ export function Workspace() {
         defaultTabComponent={PaneTab}
         rightHeaderActionsComponent={RightActions}
         disableFloatingGroups
+        disableTabsOverflowList
         onReady={({ api }) => attach(api)}
       />
     </main>

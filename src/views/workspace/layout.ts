@@ -50,13 +50,17 @@ function prepare(docking: DockviewApi): void {
   const fills = pane('Fills', 'A', null);
   const ticket = pane('Ticket', 'A', FIRST);
   for (const one of [chart, watchlist, ladder, orders, positions, fills, ticket]) addPane(one);
-  const put = (one: Pane, position?: Parameters<DockviewApi['addPanel']>[0]['position'], size: { initialWidth?: number; initialHeight?: number } = {}): void => {
+  const put = (
+    one: Pane,
+    position?: Parameters<DockviewApi['addPanel']>[0]['position'],
+    size: { initialWidth?: number; initialHeight?: number } = {},
+  ): void => {
     docking.addPanel({ id: one.id, component: 'pane', title: one.kind, ...(position ? { position } : {}), ...size });
   };
   put(chart);
-  put(watchlist, { referencePanel: chart.id, direction: 'left' }, { initialWidth: 236 });
+  put(watchlist, { referencePanel: chart.id, direction: 'left' }, { initialWidth: 262 });
   put(ladder, { referencePanel: chart.id, direction: 'right' }, { initialWidth: 356 });
-  put(orders, { referencePanel: chart.id, direction: 'below' }, { initialHeight: 150 });
+  put(orders, { referencePanel: chart.id, direction: 'below' }, { initialHeight: 172 });
   put(positions, { referencePanel: orders.id, direction: 'below' }, { initialHeight: 126 });
   put(fills, { referencePanel: positions.id, direction: 'within' });
   put(ticket, { referencePanel: watchlist.id, direction: 'below' }, { initialHeight: 318 });

@@ -1,0 +1,133 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
+
+const PROGRAM = resolve(import.meta.dirname, '../../dist/start/production.mjs');
+const READY_WITHIN_MS = 20_000;
+
+export const freePort = (): Promise<number> =>
+  new Promise((done) => {
+    const probe = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = probe.address() as { port: number };
+      probe.close(() => done(port));
+    });
+  });
+
+export interface Server {
+  readonly address: string;
+  readonly folder: string;
+  readonly port: number;
+  readonly process: ChildProcess;
+  /** What it printed so far, both streams. */
+  output(): string;
+  stop(): Promise<number | null>;
+  kill(): Promise<void>;
+}
+
+/** A new data folder, dropped with `dropFolder`. */
+export const newFolder = (): string => mkdtempSync(join(tmpdir(), 'kavix-data-'));
+export const dropFolder = (folder: string): void => rmSync(folder, { recursive: true, force: true });
+
+/** Writes a tape of the rows, with its header. */
+export function writeTape(rows: readonly string[]): string {
+  const file = join(mkdtempSync(join(tmpdir(), 'kavix-tape-')), 'tape.csv');
+  writeFileSync(file, `time,instrument,event,side,price,quantity,text\n${rows.join('\n')}\n`);
+  return file;
+}
+
+/** Starts the built program and waits until it says that it is ready, or has ended. */
+export async function startServer(settings: Record<string, string> = {}): Promise<Server> {
+  const port = Number(settings['PORT'] ?? (await freePort()));
+  const folder = settings['KAVIX_DATA'] ?? newFolder();
+  const child = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
+    env: { ...process.env, ...settings, PORT: String(port), KAVIX_DATA: folder },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  let text = '';
+  const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
+  await new Promise<void>((done, fail) => {
+    const timer = setTimeout(() => fail(new Error(`not ready in time: ${text}`)), READY_WITHIN_MS);
+    const read = (chunk: Buffer): void => {
+      text += chunk.toString();
+      if (!text.includes('Kavix is ready')) return;
+      clearTimeout(timer);
+      done();
+    };
+    child.stdout.on('data', read);
+    child.stderr.on('data', read);
+    void ended.then(() => {
+      clearTimeout(timer);
+      done();
+    });
+  });
+  return {
+    address: `http://127.0.0.1:${port}`,
+    folder,
+    port,
+    process: child,
+    output: () => text,
+    stop: async () => {
+      child.kill('SIGTERM');
+      return ended;
+    },
+    kill: async () => {
+      child.kill('SIGKILL');
+      await ended;
+    },
+  };
+}
+
+export interface Reply {
+  readonly status: number;
+  readonly body: never;
+  readonly headers: Headers;
+}
+
+/** A client of the API with a session of its own. */
+export class Client {
+  readonly address: string;
+  private cookie = '';
+  csrf = '';
+
+  constructor(address: string) {
+    this.address = address;
+  }
+
+  static async signIn(address: string, user = 'demo', password = 'kavix-demo'): Promise<Client> {
+    const client = new Client(address);
+    const reply = await client.call('POST', '/api/session', { user, password });
+    if (reply.status !== 200) throw new Error(`sign-in failed: ${JSON.stringify(reply.body)}`);
+    client.csrf = (reply.body as { csrf: string }).csrf;
+    return client;
+  }
+
+  async call(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<Reply> {
+    const response = await fetch(this.address + path, {
+      method,
+      redirect: 'manual',
+      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), cookie: this.cookie, 'x-csrf-token': this.csrf, ...headers },
+      ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
+    });
+    const set = response.headers.get('set-cookie');
+    if (set) this.cookie = set.split(';')[0] ?? '';
+    const text = await response.text();
+    let parsed: unknown = text;
+    try {
+      parsed = JSON.parse(text);
+    } catch {
+      // Not every answer is JSON.
+    }
+    return { status: response.status, body: parsed as never, headers: response.headers };
+  }
+
+  get = (path: string): Promise<Reply> => this.call('GET', path);
+  post = (path: string, body: unknown): Promise<Reply> => this.call('POST', path, body);
+
+  /** Runs a manual clock to a time of the first day. */
+  async to(clock: string): Promise<void> {
+    const reply = await this.post('/api/clock', { advanceTo: clock.includes('T') ? clock : `2026-03-02T${clock}Z` });
+    if (reply.status !== 200) throw new Error(JSON.stringify(reply.body));
+  }
+}
