@@ -48,7 +48,7 @@ const SIGNED = /^-/;
 export const signed = (text: string): string => (SIGNED.test(text) ? `−${text.slice(1)}` : Number(text) === 0 ? text : `+${text}`);
 
 /** Up runs right, down runs wrong, nothing is plain. */
-export const resultClass = (text: string): string => (SIGNED.test(text) ? 'down' : Number(text) === 0 ? '' : 'up');
+export const resultClass = (text: string): string => (SIGNED.test(text) ? 'down' : Number(text) > 0 ? 'up' : '');
 
 /** Thousands separated by commas; everything else stays. */
 export function grouped(text: string): string {

@@ -8,8 +8,8 @@ export const TRAVEL_PX = 4;
 /** What is known at the moment of a press. Times are the window's own clock. */
 export interface PressFacts {
   readonly now: number;
-  /** The press woke the window or closed a popover. */
-  readonly woke: boolean;
+  /** What else the press did: it woke the window, or closed a popover. */
+  readonly spent: 'woke the window' | 'closed a popover' | null;
   /** When target, rows or scale last changed. */
   readonly changedAt: number;
   readonly screenUp: boolean;
@@ -32,7 +32,7 @@ export interface PressFacts {
  * woken window, moving ground, lost link, second press, a ghost that is no longer true, crossing zero, the venue.
  */
 export function refuseGesture(facts: PressFacts): string | null {
-  if (facts.woke) return 'that press only woke the window; press again';
+  if (facts.spent !== null) return `that press only ${facts.spent}; press again`;
   if (facts.now - facts.changedAt < STILL_MS) return 'what is under the pointer changed a moment ago; press again';
   if (!facts.screenUp) return 'this screen has no link to Kavix; nothing was sent';
   if (!facts.quoteFresh && !facts.closes) return 'the price is old; nothing was sent';

@@ -6,7 +6,7 @@ import { refuseGesture } from './guard.ts';
 import { quotesFresh, screenUp } from './lamps.ts';
 import { crossing, reduces, sendOrder } from './send.ts';
 
-let wokeUntil = 0;
+let spent: { readonly until: number; readonly on: 'woke the window' | 'closed a popover' } = { until: 0, on: 'woke the window' };
 let last: { at: number; key: string } | null = null;
 
 /** A press that wakes the window is no order: call once. */
@@ -16,21 +16,21 @@ export function watchWaking(): void {
   window.addEventListener(
     'pointerdown',
     () => {
-      if (asleep) wokeUntil = performance.now() + 600;
+      if (asleep) spent = { until: performance.now() + 600, on: 'woke the window' };
       asleep = false;
     },
     true,
   );
   window.addEventListener('focus', () => {
     // The focus comes with the press itself; the press that brings it still counts as waking.
-    if (asleep) wokeUntil = performance.now() + 60;
+    if (asleep) spent = { until: performance.now() + 60, on: 'woke the window' };
     setTimeout(() => (asleep = false), 0);
   });
 }
 
 /** A popover that this press closed: it was for that, not for an order. */
 export const notePopoverClosed = (): void => {
-  wokeUntil = performance.now() + 120;
+  spent = { until: performance.now() + 120, on: 'closed a popover' };
 };
 
 export interface Press {
@@ -54,7 +54,7 @@ export function pressOrder(press: Press): void {
   const wish = present.ok ? { account, ...ghostRequest(present.value, ask.instrument) } : null;
   const refusal = refuseGesture({
     now,
-    woke: now < wokeUntil,
+    spent: now < spent.until ? spent.on : null,
     changedAt: Math.max(changedAt.get(pane) ?? 0, press.movedAt),
     screenUp: screenUp(),
     quoteFresh: quotesFresh(),

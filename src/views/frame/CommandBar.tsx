@@ -75,41 +75,39 @@ export function CommandBar() {
         aria-label="Command bar"
       />
       <kbd className="quiet pointer-events-none absolute right-2 top-[4px]">{open ? (found.length > 0 ? 'Find' : 'Open') : '/'}</kbd>
-      {open && (
-        <Command.List className="floats scroll absolute left-0 top-[28px] max-h-[420px] w-[380px] p-1">
-          <Command.Empty className="p-2 quiet">Nothing by that name.</Command.Empty>
-          {found.length > 0 && (
-            <Command.Group heading={<span className="px-2 quiet">Find</span>}>
-              {found.map((instrument) => (
-                <Command.Item key={instrument.id} value={instrument.id} className="menu-item" onSelect={pick}>
-                  <span className="w-36">
-                    <InstrumentName id={instrument.id} />
-                  </span>
-                  <span className="truncate">{instrument.name}</span>
-                  <span className="ml-auto quiet">{instrument.kind}</span>
-                </Command.Item>
-              ))}
-            </Command.Group>
-          )}
-          {panes.length > 0 && (
-            <Command.Group heading={<span className="px-2 quiet">Open</span>}>
-              {panes.map((kind) => (
-                <Command.Item
-                  key={kind}
-                  value={`open ${kind}`}
-                  className="menu-item"
-                  onSelect={() => {
-                    openPane(kind);
-                    close();
-                  }}
-                >
-                  {kind}
-                </Command.Item>
-              ))}
-            </Command.Group>
-          )}
-        </Command.List>
-      )}
+      <Command.List className={open ? 'floats scroll absolute left-0 top-[28px] max-h-[420px] w-[380px] p-1' : 'hidden'}>
+        <Command.Empty className="p-2 quiet">Nothing by that name.</Command.Empty>
+        {found.length > 0 && (
+          <Command.Group heading={<span className="px-2 quiet">Find</span>}>
+            {found.map((instrument) => (
+              <Command.Item key={instrument.id} value={instrument.id} className="menu-item" onSelect={pick}>
+                <span className="w-36">
+                  <InstrumentName id={instrument.id} />
+                </span>
+                <span className="truncate">{instrument.name}</span>
+                <span className="ml-auto quiet">{instrument.kind}</span>
+              </Command.Item>
+            ))}
+          </Command.Group>
+        )}
+        {panes.length > 0 && (
+          <Command.Group heading={<span className="px-2 quiet">Open</span>}>
+            {panes.map((kind) => (
+              <Command.Item
+                key={kind}
+                value={`open ${kind}`}
+                className="menu-item"
+                onSelect={() => {
+                  openPane(kind);
+                  close();
+                }}
+              >
+                {kind}
+              </Command.Item>
+            ))}
+          </Command.Group>
+        )}
+      </Command.List>
     </Command>
   );
 }

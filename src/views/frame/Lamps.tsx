@@ -36,8 +36,9 @@ function LampSign({ name, lamp }: { name: Name; lamp: Lamp }) {
       aria-label={`${name} ${STATE_WORDS[lamp.state]}${lamp.age ? `, ${lamp.age} s` : ''}`}
     >
       <Shape state={lamp.state} />
-      {NAMES[name]}
-      {lamp.state !== 'up' && lamp.age !== null && <span className="figure">{lamp.age} s</span>}
+      {/* Letter and age are drawn, not written: the sign's name says them in words. */}
+      <span className="before:content-[attr(data-letter)]" data-letter={NAMES[name]} />
+      {lamp.state !== 'up' && lamp.age !== null && <span className="figure before:content-[attr(data-age)]" data-age={`${lamp.age} s`} />}
     </span>
   );
 }
@@ -52,7 +53,8 @@ export function Lamps() {
       align="end"
       onClosedByPress={notePopoverClosed}
       trigger={
-        <button type="button" className="flex min-w-[100px] items-center justify-end gap-1" aria-label="Links">
+        <button type="button" className="flex min-w-[100px] items-center justify-end gap-1">
+          <span className="sr-only">Links</span>
           <LampSign name="screen" lamp={state.screen} />
           <LampSign name="data" lamp={state.data} />
           <LampSign name="broker" lamp={state.broker} />

@@ -58,11 +58,8 @@ export function MarketClock() {
       align="end"
       onClosedByPress={notePopoverClosed}
       trigger={
-        <button
-          type="button"
-          className="flex w-[210px] items-baseline justify-end gap-2"
-          aria-label={`Market clock ${formatter.format(time)}, ${sessionWords(time)}`}
-        >
+        <button type="button" className="flex w-[210px] items-baseline justify-end gap-2">
+          <span className="sr-only">Market clock</span>
           <span className="figure !text-[14px] font-bold" data-testid="market-time">
             {formatter.format(time)}
           </span>

@@ -252,7 +252,7 @@ function FlattenButton({ account }: { account: string }) {
   const open = Object.values(positions).filter((position) => position.account === account && Number(position.quantity) !== 0).length;
   const working = Object.values(orders).filter((order) => order.account === account && isWorking(order)).length;
   const nothing = open + working === 0;
-  const full = `Flatten ${account}: ${open} positions, ${working} orders`;
+  const full = `Flatten ${account} · ${open}, ${working}: ${open} positions, ${working} orders`;
   const stop = (): void => {
     if (timer.current) clearTimeout(timer.current);
     timer.current = null;

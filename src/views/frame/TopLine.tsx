@@ -65,24 +65,17 @@ function MainMenu() {
           </DropdownMenu.Item>
           <DropdownMenu.Separator className="my-1 h-px bg-hair" />
           {SURFACES.map((surface) => (
-            <DropdownMenu.Sub key={surface}>
-              <DropdownMenu.SubTrigger className="menu-item">
-                Direct send, {surface}
-                <span className="ml-auto quiet">{direct[surface]}</span>
-              </DropdownMenu.SubTrigger>
-              <DropdownMenu.Portal>
-                <DropdownMenu.SubContent className="floats w-72 p-1">
-                  <DropdownMenu.RadioGroup value={direct[surface]} onValueChange={(value) => $directSend.setKey(surface, value as DirectSend)}>
-                    {(Object.keys(SAID) as DirectSend[]).map((setting) => (
-                      <DropdownMenu.RadioItem key={setting} value={setting} className="menu-item">
-                        <span className="w-3">{direct[surface] === setting ? '•' : ''}</span>
-                        {SAID[setting]}
-                      </DropdownMenu.RadioItem>
-                    ))}
-                  </DropdownMenu.RadioGroup>
-                </DropdownMenu.SubContent>
-              </DropdownMenu.Portal>
-            </DropdownMenu.Sub>
+            <DropdownMenu.Group key={surface}>
+              <DropdownMenu.Label className="quiet px-2">Direct send, {surface}</DropdownMenu.Label>
+              <DropdownMenu.RadioGroup value={direct[surface]} onValueChange={(value) => $directSend.setKey(surface, value as DirectSend)}>
+                {(Object.keys(SAID) as DirectSend[]).map((setting) => (
+                  <DropdownMenu.RadioItem key={setting} value={setting} className="menu-item" aria-label={`${surface} ${SAID[setting]}`}>
+                    <span className="w-3">{direct[surface] === setting ? '•' : ''}</span>
+                    {SAID[setting]}
+                  </DropdownMenu.RadioItem>
+                ))}
+              </DropdownMenu.RadioGroup>
+            </DropdownMenu.Group>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-hair" />
           <DropdownMenu.Item className="menu-item" onSelect={() => void call('DELETE', '/api/session').then(() => window.location.assign('/sign-in'))}>

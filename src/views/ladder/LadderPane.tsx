@@ -43,6 +43,7 @@ import { Pins } from './Pins.tsx';
 import { GROUPS, ROW_PX, rowOf, rowPrices } from './rows.ts';
 
 const FAR_TICKS = 5;
+const NOT_YET = 'what is under the pointer changed a moment ago; press again';
 
 /** A vertical axis of prices with depth and one's own orders; a press rests an order. */
 export function LadderPane({ id }: { id: string }) {
@@ -224,7 +225,10 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
 
   const press = (at: Aim): void => {
     const ask = askAt(at);
-    if (!ask) return;
+    if (!ask) {
+      answer(id, 'refused', NOT_YET);
+      return;
+    }
     pressOrder({ pane: id, surface: 'ladder', account, movedAt: movedAt.current, painted: pressed.current?.ghost ?? null, ask, farTicks: FAR_TICKS });
   };
 
@@ -292,6 +296,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         }}
         onPointerDown={(event) => {
           const at = aimAt(event);
+          if (event.button === 0 && prices.length === 0) answer(id, 'refused', NOT_YET);
           if (event.button !== 0 || !at || (event.target as HTMLElement).closest('[data-pin]')) return;
           setMenu(null);
           pressed.current = { ghost: painted.current, aim: at, x: event.clientX, y: event.clientY };
@@ -299,6 +304,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         onPointerUp={(event) => {
           const at = aimAt(event);
           const began = pressed.current;
+          // The press began on what stood here before: another target, or rows that have moved.
+          if (event.button === 0 && !began && !(event.target as HTMLElement).closest('[data-pin]')) answer(id, 'refused', NOT_YET);
           if (event.button !== 0 || !at || !began) return;
           const same = at.row === began.aim.row && at.side === began.aim.side && at.stop === began.aim.stop;
           if (same && Math.hypot(event.clientX - began.x, event.clientY - began.y) < TRAVEL_PX) press(at);

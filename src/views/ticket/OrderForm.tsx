@@ -127,7 +127,6 @@ export function OrderFields({
             type="button"
             role="radio"
             aria-checked={values.side === side}
-            aria-pressed={values.side === side}
             className={`control ${side}`}
             onClick={() => setValue('side', side, { shouldDirty: true })}
           >

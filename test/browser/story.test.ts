@@ -1,0 +1,144 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { enterDemo, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, newFolder, startServer, type Server } from '../support/server.ts';
+
+interface Order {
+  readonly id: string;
+  readonly state: string;
+  readonly limitPrice: string | null;
+  readonly quantity: string;
+  readonly side: string;
+}
+
+describe('a trader’s first minutes', function () {
+  this.timeout(120_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  const folder = newFolder();
+
+  before(async () => {
+    server = await startServer({ KAVIX_DATA: folder });
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    api = await Client.signIn(server.address);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(folder);
+  });
+
+  const orders = async (): Promise<Order[]> => ((await api.get('/api/orders')).body as { items: Order[] }).items;
+  const waitFor = async (what: (all: Order[]) => boolean): Promise<Order[]> => {
+    for (let i = 0; i < 100; i++) {
+      const all = await orders();
+      if (what(all)) return all;
+      await driver.sleep(100);
+    }
+    throw new Error(`never came: ${JSON.stringify(await orders())}`);
+  };
+
+  it('sees a market move after one click', async () => {
+    await enterDemo(driver, server.address);
+    const clock = await driver.findElement(By.css('[data-testid="market-time"]')).getText();
+    await page.until(`return document.querySelector('[data-testid="market-time"]').textContent !== arguments[0]`, clock);
+    const first = await page.until<string>(
+      `return [...document.querySelectorAll('.ladder-row .bid, .ladder-row .ask')].map((cell) => cell.textContent).join()`,
+    );
+    await page.until(
+      `return [...document.querySelectorAll('.ladder-row .bid, .ladder-row .ask')].map((cell) => cell.textContent).join() !== arguments[0]`,
+      first,
+    );
+  });
+
+  it('finds an instrument by its name, and every linked pane follows', async () => {
+    await page.keys('/');
+    await page.keys('brine');
+    await page.until(`return document.querySelector('[cmdk-item][aria-selected="true"]')?.textContent.includes('BRINE')`);
+    await page.keys(Key.ENTER);
+    await page.until(
+      `return ['Chart', 'Ladder', 'Ticket', 'Watchlist'].every((kind) => document.querySelector('[role="region"][aria-label="' + kind + ' BRINE.HALM"]'))`,
+    );
+    await (await driver.findElement(By.xpath('//tr[contains(., "GANET") and contains(., "HALM")][not(contains(., "APR26"))]'))).click();
+    await page.until(`return document.querySelector('[role="region"][aria-label="Ladder GANET.HALM"]')`);
+  });
+
+  it('buys at a price picked on the ladder, through the slip', async () => {
+    await page.settle();
+    const cell = await page.ladderCell('buy', (await page.bestRow('bid')) + 5);
+    await page.moveTo(cell.x, cell.y);
+    await page.settle();
+    const ghost = await page.until<string>(`return document.querySelector('[data-ghost-words]').textContent`);
+    expect(ghost).to.equal(`buys 50 at ${cell.price} · rests`);
+    await page.press(cell.x, cell.y);
+    await page.until(
+      `return document.querySelector('[role="dialog"]')?.textContent.includes('Enter sends: buy 50 GANET.HALM at ' + arguments[0] + ', MAIN')`,
+      cell.price,
+    );
+    await driver.sleep(300);
+    await page.keys(Key.ENTER);
+    const [order] = await waitFor((all) => all.some((one) => one.state === 'new'));
+    expect(order).to.include({ side: 'buy', limitPrice: cell.price, quantity: '50' });
+    expect(await page.answer('Ladder')).to.equal(`sent B 50 ${cell.price}`);
+  });
+
+  it('moves the order by its pin', async () => {
+    const pin = await driver.findElement(By.css('[data-pin]'));
+    const box = await pin.getRect();
+    const [before] = await orders();
+    await driver
+      .actions({ async: true })
+      .move({ x: Math.round(box.x + 12), y: Math.round(box.y + 12) })
+      .press()
+      .move({ x: Math.round(box.x + 12), y: Math.round(box.y - 10), duration: 100 })
+      .move({ x: Math.round(box.x + 12), y: Math.round(box.y - 12), duration: 50 })
+      .release()
+      .perform();
+    const [after] = await waitFor((all) => all[0]?.state === 'new' && all[0].limitPrice !== before?.limitPrice);
+    expect(Number(after?.limitPrice)).to.be.closeTo(Number(before?.limitPrice) + 0.01, 1e-9);
+  });
+
+  it('is filled, and sees the position on the chart', async () => {
+    await page.settle();
+    await page.clickText('take ');
+    await driver.wait(async () => (await driver.findElements(By.css('[role="dialog"]'))).length > 0, 4000);
+    await driver.sleep(350);
+    await page.keys(Key.ENTER);
+    await page.until(`return document.querySelector('[data-testid="position-mark"]')?.textContent.startsWith('long ')`);
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Positions"]')?.textContent.includes('GANET')`);
+  });
+
+  it('finds everything as it was after the program starts again', async () => {
+    const before = await orders();
+    const { items: positions } = (await api.get('/api/positions')).body as { items: { quantity: string }[] };
+    await server.stop();
+    await page.until(`return document.querySelector('[data-testid="band"]')?.textContent.includes('This screen lost Kavix')`);
+    server = await startServer({ KAVIX_DATA: folder, PORT: String(server.port) });
+    api = await Client.signIn(server.address);
+    expect((await orders()).map((one) => one.id)).to.deep.equal(before.map((one) => one.id));
+    expect(((await api.get('/api/positions')).body as { items: { quantity: string }[] }).items.map((one) => one.quantity)).to.deep.equal(
+      positions.map((one) => one.quantity),
+    );
+    // The window comes back by itself, still signed in.
+    await page.until(`return !document.querySelector('[data-testid="band"]')?.textContent.includes('This screen lost Kavix')`);
+    await page.until(`return document.querySelector('[data-testid="position-mark"]')?.textContent.startsWith('long ')`);
+  });
+
+  it('flattens by pressing and holding', async () => {
+    const button = await driver.findElement(By.css('button[aria-label^="Flatten MAIN"]'));
+    const box = await button.getRect();
+    const at = { x: Math.round(box.x + box.width / 2), y: Math.round(box.y + box.height / 2) };
+    await driver.actions({ async: true }).move(at).press().pause(150).release().perform();
+    await driver.sleep(300);
+    expect((await orders()).some((one) => one.state === 'new' || one.state === 'partially-filled')).to.equal(true);
+    await driver.actions({ async: true }).move(at).press().pause(700).release().perform();
+    await page.until(`return document.querySelector('button[aria-label="MAIN is flat"]')`);
+    const all = await orders();
+    expect(all.every((one) => ['filled', 'canceled'].includes(one.state))).to.equal(true);
+  });
+});

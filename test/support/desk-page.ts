@@ -1,0 +1,113 @@
+import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+
+/** The workspace as a person uses it: real pointer, real keys. */
+export class DeskPage {
+  readonly driver: WebDriver;
+
+  constructor(driver: WebDriver) {
+    this.driver = driver;
+  }
+
+  pane(kind: string): Promise<WebElement> {
+    return Promise.resolve(this.driver.findElement(By.css(`[role="region"][aria-label^="${kind}"]`)));
+  }
+
+  async press(x: number, y: number): Promise<void> {
+    await this.driver
+      .actions({ async: true })
+      .move({ x: Math.round(x), y: Math.round(y), duration: 0 })
+      .press()
+      .release()
+      .perform();
+  }
+
+  async moveTo(x: number, y: number): Promise<void> {
+    await this.driver
+      .actions({ async: true })
+      .move({ x: Math.round(x), y: Math.round(y), duration: 20 })
+      .perform();
+  }
+
+  async keys(...keys: string[]): Promise<void> {
+    await this.driver
+      .actions()
+      .sendKeys(...keys)
+      .perform();
+  }
+
+  /** Where a ladder's side of a price is, in the window. */
+  async ladderCell(side: 'buy' | 'sell', row: number): Promise<{ x: number; y: number; price: string }> {
+    return this.driver.executeScript(
+      `const row = document.querySelectorAll('.ladder-row')[arguments[1]];
+       const box = row.getBoundingClientRect();
+       return { x: box.left + (arguments[0] === 'buy' ? 90 : box.width - 130), y: box.top + 12, price: row.querySelector('.spine').textContent };`,
+      side,
+      row,
+    );
+  }
+
+  /** The row of the best bid or ask. */
+  async bestRow(side: 'bid' | 'ask'): Promise<number> {
+    return this.driver.executeScript(
+      `const rows = [...document.querySelectorAll('.ladder-row')];
+       const boxed = rows.flatMap((row, i) => (row.querySelector('.spine.best') ? [i] : []));
+       return arguments[0] === 'ask' ? boxed[0] : boxed[boxed.length - 1];`,
+      side,
+    );
+  }
+
+  /** The answer line of a pane, once it says something. */
+  async answer(kind: string): Promise<string> {
+    return this.driver.wait(
+      async () =>
+        this.driver.executeScript<string | null>(
+          `
+      const region = document.querySelector('[role="region"][aria-label^="' + arguments[0] + '"]');
+      const line = region?.closest('.dv-groupview')?.querySelector('[data-testid="answer"]');
+      return line ? line.textContent : null;`,
+          kind,
+        ),
+      5000,
+      `no answer in ${kind}`,
+    ) as Promise<string>;
+  }
+
+  async clearAnswers(): Promise<void> {
+    await this.driver.executeScript(`document.querySelectorAll('[data-testid="answer"]').forEach((line) => line.click());`);
+  }
+
+  async click(css: string): Promise<void> {
+    await this.driver.findElement(By.css(css)).click();
+  }
+
+  async clickText(text: string): Promise<void> {
+    await this.driver.findElement(By.xpath(`//button[contains(normalize-space(.), "${text}")]`)).click();
+  }
+
+  /** Waits until a script gives something true. */
+  async until<T>(script: string, ...args: unknown[]): Promise<T> {
+    return this.driver.wait(async () => (await this.driver.executeScript<T>(script, ...args)) || null, 8000, script) as Promise<T>;
+  }
+
+  /** Nothing moved under the pointer for long enough that a press counts. */
+  async settle(): Promise<void> {
+    await this.driver.sleep(450);
+  }
+
+  async menu(...words: string[]): Promise<void> {
+    await this.click('button[aria-label="Menu"]');
+    for (const [i, word] of words.entries()) {
+      const item = await this.driver.wait(async () => {
+        const found = await this.driver.findElements(
+          By.xpath(`//*[@role="menuitem" or @role="menuitemradio"][contains(., "${word}") or contains(@aria-label, "${word}")]`),
+        );
+        return found[found.length - 1] ?? null;
+      }, 4000);
+      await item?.click();
+      if (i < words.length - 1) await this.driver.sleep(200);
+    }
+    await this.driver.sleep(200);
+    await this.keys(Key.ESCAPE, Key.ESCAPE);
+    await this.driver.sleep(200);
+  }
+}
