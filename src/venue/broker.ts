@@ -82,6 +82,20 @@ export class Broker {
     this.seq = seq;
   }
 
+  /** Makes a book that was stored a moment earlier agree with the orders, which are stored with every report. */
+  mend(listing: Listing): void {
+    const { resting, stops } = listing.book.save();
+    for (const { id, remaining } of [...resting, ...stops]) {
+      const order = this.orders.get(id)?.order;
+      if (!order || isFinished(order) || (order.triggeredAt !== null && listing.book.isWaitingStop(id))) listing.book.remove(id);
+      else if (remainingQuantity(order) !== remaining) listing.book.lower(id, remainingQuantity(order));
+    }
+    for (const id of this.workingIn(listing.instrument.id)) {
+      const held = this.orders.get(id);
+      if (held && !listing.book.has(id)) this.enter(held.order, listing);
+    }
+  }
+
   known(): KnownOrder[] {
     return [...this.orders.values()].map(({ order, handled }) => ({ id: order.id, handled, finished: isFinished(order) }));
   }

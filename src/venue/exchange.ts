@@ -88,6 +88,7 @@ export class Exchange {
     }
     this.listings.set(id, listing);
     this.dirty.add(id);
+    if (saved || this.source.kind === 'demo') this.broker.mend(listing);
     return listing;
   }
 
@@ -137,15 +138,20 @@ export class Exchange {
     return true;
   }
 
-  /** What is to be stored; the reports in it may be told only once it is. Null where nothing changed but time. */
-  takeChanges(): ExchangeChanges {
+  /**
+   * What is to be stored; the reports in it may be told only once it is.
+   *
+   * @param withBooks also the books, which grow with the orders in them. Those stored earlier are mended from
+   *   the orders when they are loaded, so a live market stores them once a second only.
+   */
+  takeChanges(withBooks = true): ExchangeChanges {
     const changed: ExchangeChanges = {
       time: this.time,
       taken: this.source.taken,
       seq: this.broker.seq,
       orders: [...this.broker.changedOrders].map((id) => this.broker.orders.get(id) as HeldOrder),
       books: [...this.broker.changedAccounts].map((id) => this.broker.books.get(id) as AccountBook),
-      listings: this.listingsToSave(),
+      listings: withBooks ? this.listingsToSave() : {},
       reports: this.reports,
     };
     this.reports = [];

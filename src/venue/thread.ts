@@ -28,6 +28,7 @@ export class VenueThread {
   private speed: number;
   private queue: Promise<void> = Promise.resolve();
   private storedAt = -Infinity;
+  private booksStoredAt = -Infinity;
   private toldAt = -Infinity;
   private tickedAt = performance.now();
   /** Market time is whole milliseconds; what a tick cut off. */
@@ -113,7 +114,10 @@ export class VenueThread {
   }
 
   private async commit(): Promise<void> {
-    const changes = this.exchange.takeChanges();
+    const { time: now } = this.exchange;
+    const withBooks = this.settings.clock === 'manual' || now - this.booksStoredAt >= STORED_WITHIN_MS || now < this.booksStoredAt;
+    if (withBooks) this.booksStoredAt = now;
+    const changes = this.exchange.takeChanges(withBooks);
     const { time, taken, seq } = changes;
     const clock: SavedClock = { time, taken, seq, speed: this.speed, link: this.link };
     await this.store.commit({

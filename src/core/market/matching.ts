@@ -316,6 +316,9 @@ export class MatchingBook {
   /** A new opposite level fills own orders at or through its price, together up to its quantity. */
   private meetLevel(side: BookSide, price: Price, quantity: Quantity): void {
     const ours = side === 'ask' ? 'buy' : 'sell';
+    const best = this.resting[ours].best();
+    // Most levels meet nobody: nothing more is made for them.
+    if (this.unpriced[ours].size === 0 && (best === null || !this.reaches(ours, best, price))) return;
     let left = quantity;
     const give = (order: Resting, at: Price): void => {
       const filled = Math.min(order.remaining, left);
@@ -366,8 +369,8 @@ export class MatchingBook {
       this.fill(order, order.limit as Price, order.remaining, 'added');
       return true;
     };
-    this.eachReached('buy', (limit) => limit > price, whole);
-    this.eachReached('sell', (limit) => limit < price, whole);
+    if ((this.resting.buy.best() ?? price) > price) this.eachReached('buy', (limit) => limit > price, whole);
+    if ((this.resting.sell.best() ?? price) < price) this.eachReached('sell', (limit) => limit < price, whole);
     if (!this.inLimits(price)) return;
     for (const order of this.resting[passive].get(price)?.values() ?? []) {
       const reaching = quantity - used;

@@ -1,0 +1,62 @@
+import { MatchingBook } from '../src/core/market/index.ts';
+import { Chance } from '../src/core/random/index.ts';
+import { times, type Figure } from './table.ts';
+
+const EVENTS = 400_000;
+
+/** Nanoseconds an event costs in a book with so many resting orders: levels, prints, new and cancelled orders. */
+function costPerEvent(resting: number): number {
+  let next = 0;
+  const book = new MatchingBook({ filled: () => undefined, canceled: () => undefined, triggered: () => undefined });
+  const chance = new Chance(resting, 1);
+  const submit = (): void => {
+    const buy = chance.next() < 0.5;
+    const away = 10 + chance.below(4000);
+    book.submit({
+      id: `o${next++}`,
+      side: buy ? 'buy' : 'sell',
+      limit: buy ? 50_000 - away : 50_000 + away,
+      timeInForce: 'day',
+      restOnly: false,
+      remaining: 100,
+    });
+  };
+  book.apply({ event: 'state', state: 'open' });
+  for (let i = 0; i < resting; i++) submit();
+  const step = (i: number): void => {
+    const kind = i % 4;
+    const side = chance.next() < 0.5 ? 'bid' : 'ask';
+    if (kind < 2)
+      book.apply({ event: 'level', side, price: side === 'bid' ? 49_999 - chance.below(20) : 50_001 + chance.below(20), quantity: chance.below(500) });
+    else if (kind === 2) book.apply({ event: 'trade', side: side === 'bid' ? 'sell' : 'buy', price: side === 'bid' ? 49_999 : 50_001, quantity: 10 });
+    else {
+      book.remove(`o${next - resting}`);
+      submit();
+    }
+  };
+  for (let i = 0; i < EVENTS / 4; i++) step(i);
+  const from = process.hrtime.bigint();
+  for (let i = 0; i < EVENTS; i++) step(i);
+  return Number(process.hrtime.bigint() - from) / EVENTS;
+}
+
+export function matching(): Figure[] {
+  const few = Math.min(...Array.from({ length: 3 }, () => costPerEvent(10)));
+  const many = Math.min(...Array.from({ length: 3 }, () => costPerEvent(10_000)));
+  return [
+    {
+      what: 'matching, events a second, 10 resting',
+      value: Math.round(1e9 / few).toLocaleString('en'),
+      baseline: '500,000',
+      ratio: times(1e9 / few / 500_000),
+      wanted: '≥ 1×',
+    },
+    {
+      what: 'matching, cost with 10,000 resting',
+      value: `${many.toFixed(0)} ns`,
+      baseline: `${few.toFixed(0)} ns with 10`,
+      ratio: times(many / few),
+      wanted: '≤ 1.5×',
+    },
+  ];
+}

@@ -1,0 +1,196 @@
+import { readFileSync, readdirSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { Sequelize } from 'sequelize';
+import { Client, dropFolder, newFolder, startServer, writeTape } from '../test/support/server.ts';
+import { ms, percentile, times, type Figure } from './table.ts';
+
+const QUOTES_A_SECOND = 2000;
+const SECONDS = 25;
+const ORDERS = 800;
+
+/** A tape that changes quotes 2,000 times a second, spread over its instruments. */
+function busyTape(): string {
+  const ids = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
+  const start = Date.parse('2026-03-02T09:00:00.000Z');
+  const rows: string[] = [];
+  for (const id of ids) rows.push(`${new Date(start).toISOString()},${id},level,bid,41.00,500,`, `${new Date(start).toISOString()},${id},level,ask,41.10,500,`);
+  for (let i = 0; i < QUOTES_A_SECOND * SECONDS; i++) {
+    const id = ids[i % ids.length] ?? '';
+    rows.push(
+      `${new Date(start + 1000 + (i * 1000) / QUOTES_A_SECOND).toISOString()},${id},level,${i % 2 ? 'bid,41.00' : 'ask,41.10'},${100 + (i % 90) * 10},`,
+    );
+  }
+  return writeTape(rows);
+}
+
+async function bareCommits(folder: string): Promise<number[]> {
+  const database = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'bare.sqlite'), logging: false });
+  await database.query('PRAGMA journal_mode = WAL');
+  await database.query('PRAGMA synchronous = FULL');
+  await database.query('CREATE TABLE t (id INTEGER PRIMARY KEY, text TEXT)');
+  const taken: number[] = [];
+  for (let i = 0; i < ORDERS; i++) {
+    const from = performance.now();
+    await database.query('INSERT INTO t (text) VALUES (?)', { replacements: ['x'.repeat(1500)] });
+    taken.push(performance.now() - from);
+  }
+  await database.close();
+  return taken;
+}
+
+export async function orderLatency(): Promise<Figure[]> {
+  const folder = newFolder();
+  const server = await startServer({ KAVIX_MARKET: `tape:${busyTape()}`, KAVIX_DATA: folder });
+  const client = await Client.signIn(server.address);
+  await client.get('/api/quotes?instruments=GANET.HALM,BRINE.HALM,HALMF.HALM,GANET.QUAY');
+  const taken: number[] = [];
+  for (let i = 0; i < ORDERS; i++) {
+    const from = performance.now();
+    const reply = await client.post('/api/orders', {
+      clientOrderId: `b-${i}`,
+      account: 'MAIN',
+      instrument: 'GANET.HALM',
+      side: 'buy',
+      type: 'limit',
+      quantity: '1',
+      limitPrice: '40.00',
+    });
+    if (reply.status !== 201) throw new Error(JSON.stringify(reply.body));
+    if (i >= 50) taken.push(performance.now() - from);
+    await new Promise((done) => setTimeout(done, 10));
+  }
+  await server.stop();
+  const bare = await bareCommits(folder);
+  dropFolder(folder);
+  const [median, p99, bareMedian, bareP99] = [percentile(taken, 0.5), percentile(taken, 0.99), percentile(bare, 0.5), percentile(bare, 0.99)];
+  return [
+    {
+      what: 'order to 201 over HTTP at 2,000 quotes/s, median',
+      value: ms(median),
+      baseline: `${ms(bareMedian)} bare commit`,
+      ratio: times(median / bareMedian),
+      wanted: '≤ 5 ms',
+    },
+    {
+      what: 'order to 201 over HTTP at 2,000 quotes/s, p99',
+      value: ms(p99),
+      baseline: `${ms(bareP99)} bare commit`,
+      ratio: times(p99 / bareP99),
+      wanted: `≤ 20 ms above the bare p99 (now ${ms(p99 - bareP99)})`,
+    },
+  ];
+}
+
+/** Processor seconds and resident bytes of a process so far. */
+function usage(pid: number): { seconds: number; resident: number } {
+  const stat = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]?.split(' ') ?? [];
+  const pages = Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]);
+  return { seconds: (Number(stat[11]) + Number(stat[12])) / 100, resident: pages * 4096 };
+}
+
+const CONNECTIONS = 20;
+const INSTRUMENTS = 100;
+const FANOUT_SECONDS = 20;
+
+export async function fanOut(): Promise<Figure[]> {
+  const server = await startServer();
+  const client = await Client.signIn(server.address);
+  const { items } = (await client.get('/api/instruments?venue=HALM&kind=share&limit=100')).body as { items: { id: string }[] };
+  const topics = items.slice(0, INSTRUMENTS).map((item) => `quote:${item.id}`);
+  const { cookie } = client as unknown as { cookie: string };
+  const abort = new AbortController();
+  let writes = 0;
+  let events = 0;
+  let counting = false;
+  for (let i = 0; i < CONNECTIONS; i++) {
+    const response = await fetch(`${server.address}/api/stream?topics=${topics.join(',')}`, { headers: { cookie }, signal: abort.signal });
+    const reader = response.body?.getReader();
+    const read = async (): Promise<void> => {
+      for (;;) {
+        const chunk = await reader?.read().catch(() => null);
+        if (!chunk || chunk.done) return;
+        if (!counting) continue;
+        writes++;
+        events += Buffer.from(chunk.value).toString().split('event: change').length - 1;
+      }
+    };
+    void read();
+  }
+  await client.post('/api/clock', { speed: 20 });
+  await new Promise((done) => setTimeout(done, 4000));
+  const pid = server.process.pid ?? 0;
+  const before = usage(pid);
+  counting = true;
+  await new Promise((done) => setTimeout(done, FANOUT_SECONDS * 1000));
+  counting = false;
+  const after = usage(pid);
+  abort.abort();
+  await server.stop();
+  dropFolder(server.folder);
+  const core = ((after.seconds - before.seconds) / FANOUT_SECONDS) * 100;
+  const changes = events / CONNECTIONS / FANOUT_SECONDS;
+  return [
+    {
+      what: `fan-out, ${CONNECTIONS} × ${INSTRUMENTS}, server of one core (its venue thread included)`,
+      value: `${core.toFixed(0)} %`,
+      baseline: `${changes.toFixed(0)} changes/s told to each`,
+      ratio: `${((core / changes) * 2000).toFixed(0)} % at 2,000`,
+      wanted: '≤ 60 %',
+    },
+    {
+      what: 'fan-out, writes a second to each connection',
+      value: (writes / CONNECTIONS / FANOUT_SECONDS).toFixed(1),
+      baseline: '60',
+      ratio: times(writes / CONNECTIONS / FANOUT_SECONDS / 60),
+      wanted: '≤ 1×',
+    },
+  ];
+}
+
+export async function memory(minutes: number): Promise<Figure[]> {
+  const server = await startServer();
+  const client = await Client.signIn(server.address);
+  const { items } = (await client.get('/api/instruments?venue=HALM&kind=share&limit=100')).body as { items: { id: string }[] };
+  const { cookie } = client as unknown as { cookie: string };
+  const abort = new AbortController();
+  const response = await fetch(`${server.address}/api/stream?topics=${items.map((item) => `quote:${item.id}`).join(',')}`, {
+    headers: { cookie },
+    signal: abort.signal,
+  });
+  void response.body?.pipeTo(new WritableStream()).catch(() => undefined);
+  await new Promise((done) => setTimeout(done, 2000));
+  const first = usage(server.process.pid ?? 0).resident;
+  await new Promise((done) => setTimeout(done, minutes * 60_000));
+  const { resident } = usage(server.process.pid ?? 0);
+  abort.abort();
+  await server.stop();
+  dropFolder(server.folder);
+  const mb = (bytes: number): string => `${Math.round(bytes / 2 ** 20)} MB`;
+  return [
+    {
+      what: `resident after ${minutes} min at 1×, 100 watched`,
+      value: mb(resident),
+      baseline: `${mb(first)} after 2 s`,
+      ratio: times(resident / first),
+      wanted: '≤ 350 MB (after 10 min)',
+    },
+  ];
+}
+
+export function pageWeight(): Figure[] {
+  const folder = resolve(import.meta.dirname, '../dist/client/_astro');
+  const scripts = readdirSync(folder).filter((name) => name.endsWith('.js') && !name.startsWith('SignIn'));
+  const raw = scripts.map((name) => readFileSync(join(folder, name)));
+  const zipped = raw.reduce((sum, bytes) => sum + gzipSync(bytes).length, 0);
+  const whole = raw.reduce((sum, bytes) => sum + bytes.length, 0);
+  return [
+    {
+      what: 'script sent for the workspace, gzip',
+      value: `${Math.round(zipped / 1000)} kB`,
+      baseline: `${Math.round(whole / 1000)} kB as it is`,
+      ratio: times(zipped / whole),
+      wanted: '≤ 450 kB',
+    },
+  ];
+}
