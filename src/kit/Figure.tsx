@@ -56,3 +56,9 @@ export function grouped(text: string): string {
   const spaced = whole.replace(/\B(?=(\d{3})+$)/g, ',');
   return fraction === undefined ? spaced : `${spaced}.${fraction}`;
 }
+
+/** A figure with at most so many places: shortened ones carry the mark `~`, and the full one belongs in the tooltip. */
+export function shortened(text: string, places: number): string {
+  const fraction = text.split('.')[1] ?? '';
+  return fraction.length <= places ? text : `~${Number(text).toFixed(places)}`;
+}

@@ -2,7 +2,7 @@ import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { formatPrice, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
 import { ghostAt } from '../../core/orders/index.ts';
-import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
+import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
 import { priceOf, quoteOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { TRAVEL_PX } from '../act/guard.ts';
@@ -47,8 +47,8 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
     <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
       {held && (
         <span data-at={average} className="absolute left-1 top-0 rounded-[2px] border border-line bg-pane px-2 leading-[18px]" data-testid="position-mark">
-          {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at {held.averagePrice} ·{' '}
-          <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
+          {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at{' '}
+          {shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)} · <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
         </span>
       )}
       {orders.map((order) => (

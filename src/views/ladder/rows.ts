@@ -20,9 +20,14 @@ export function rowPrices(instrument: Instrument, centre: Price, rows: number, g
   return Array.from({ length: rows }, (_, i) => base + (middle - i) * step);
 }
 
-/** The row a price belongs to: bids round down, asks up. */
+/** The row a price belongs to: bids round down, asks up; -1 beyond the rows in view. */
 export function rowOf(prices: readonly Price[], price: Price, side: 'bid' | 'ask'): number {
-  if (side === 'bid') return prices.findIndex((row) => row <= price);
-  for (let i = prices.length - 1; i >= 0; i--) if ((prices[i] ?? 0) >= price) return i;
+  const last = prices.length - 1;
+  const top = prices[0] ?? 0;
+  const bottom = prices[last] ?? 0;
+  const step = top - (prices[1] ?? top);
+  if (side === 'bid') return price >= top + step ? -1 : prices.findIndex((row) => row <= price);
+  if (price <= bottom - ((prices[last - 1] ?? bottom) - bottom)) return -1;
+  for (let i = last; i >= 0; i--) if ((prices[i] ?? 0) >= price) return i;
   return -1;
 }

@@ -1,8 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useMemo } from 'react';
-import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
+import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { $positions, positionKey, type ApiPosition } from '../../live/index.ts';
+import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../live/index.ts';
 import { closePosition } from '../act/send.ts';
 import { openSlip } from '../slip/slip-store.ts';
 import { $directSend, setInstrument } from '../workspace/panes.ts';
@@ -69,7 +69,9 @@ export function PositionsPane({ id }: { id: string }) {
               </td>
               <td>{position.account}</td>
               <td className="figure">{grouped(position.quantity.replace('-', '−'))}</td>
-              <td className="figure">{position.averagePrice ?? '–'}</td>
+              <td className="figure" title={position.averagePrice ?? undefined}>
+                {position.averagePrice === null ? '–' : shortened(position.averagePrice, (instrumentOf(position.instrument)?.priceDecimals ?? 2) + 1)}
+              </td>
               <td className="figure">{position.mark ?? '–'}</td>
               <td className={`figure ${resultClass(position.unrealised)}`}>{signed(position.unrealised)}</td>
               <td className={`figure ${resultClass(position.day.net)}`}>{signed(position.day.net)}</td>

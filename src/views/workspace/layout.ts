@@ -60,7 +60,7 @@ function prepare(docking: DockviewApi): void {
   put(chart);
   put(watchlist, { referencePanel: chart.id, direction: 'left' }, { initialWidth: 262 });
   put(ladder, { referencePanel: chart.id, direction: 'right' }, { initialWidth: 356 });
-  put(orders, { referencePanel: chart.id, direction: 'below' }, { initialHeight: 172 });
+  put(orders, { referencePanel: chart.id, direction: 'below' }, { initialHeight: 284 });
   put(positions, { referencePanel: orders.id, direction: 'below' }, { initialHeight: 126 });
   put(fills, { referencePanel: positions.id, direction: 'within' });
   put(ticket, { referencePanel: watchlist.id, direction: 'below' }, { initialHeight: 318 });
