@@ -28,7 +28,8 @@ install() {
     if [ -e "$dir/include/node/node.h" ]; then export npm_config_nodedir=$dir && break; fi
   done
   say "Installing packages (the first time takes a few minutes) …"
-  npm ci --no-audit --no-fund --loglevel=error >&2
+  # Not `npm ci`: it insists on the optional packages of platforms that not every registry carries.
+  npm install --no-save --no-audit --no-fund --loglevel=error >&2
   cp package-lock.json node_modules/.kavix-installed
 }
 
