@@ -525,6 +525,16 @@ export class Desk {
         });
         continue;
       }
+      if (report.kind === 'opened') {
+        const { order } = report;
+        ahead.set(order.id, order);
+        const text = `The broker closes the intraday position: ${orderSentence(order, this.instrument(order.instrument))}`;
+        drafts.push({
+          ...this.draft(state, 'venue', order, text, { kind: 'order-opened', reportSeq: report.seq, order }, historyLine(order, 'pending-new', null, null)),
+          time: report.time,
+        });
+        continue;
+      }
       const before = ahead.get(report.orderId) ?? state.orders.get(report.orderId);
       if (!before) {
         drafts.push({

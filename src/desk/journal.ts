@@ -20,6 +20,7 @@ export interface HistoryLine {
 /** What an entry changes. State is the fold of these, and of nothing else. */
 export type EntryData =
   | { readonly kind: 'order-requested'; readonly order: Order }
+  | { readonly kind: 'order-opened'; readonly reportSeq: number; readonly order: Order }
   | {
       readonly kind: 'replace-requested';
       readonly orderId: string;

@@ -9,7 +9,7 @@ import {
   type Price,
   type Quantity,
 } from '../core/instrument/index.ts';
-import { changePercent, formatDay, localDay, markInHalves, vwapText, type Bar, type Quote } from '../core/market/index.ts';
+import { changePercent, formatDay, gtcEnd, localDay, markInHalves, vwapText, type Bar, type Quote } from '../core/market/index.ts';
 import { divideHalfEven, formatMoney, formatScaled, type Money } from '../core/number/index.ts';
 import { orderSentence, orderState, remainingQuantity, type Order } from '../core/orders/index.ts';
 import { averagePrice, baseAsset, valuePosition, type OrderExposure, type Position, orderMargin, valueAccount, type Market } from '../core/portfolio/index.ts';
@@ -142,7 +142,7 @@ export function presentOrder(instrument: Instrument, order: Order): Record<strin
     triggerOn: order.triggerOn,
     trail: null,
     timeInForce: order.timeInForce,
-    expiresAt: isoOrNull(order.expiresAt),
+    expiresAt: isoOrNull(endOf(order, instrument)),
     heldBy: order.heldBy,
     product: order.product,
     exitPlan: null,
@@ -168,6 +168,12 @@ export function presentOrder(instrument: Instrument, order: Order): Record<strin
     createdAt: isoTime(order.createdAt),
     updatedAt: isoTime(order.updatedAt),
   };
+}
+
+/** When the order ends by its own terms; of gtc once it is accepted. */
+function endOf(order: Order, instrument: Instrument): number | null {
+  if (order.timeInForce !== 'gtc') return order.expiresAt;
+  return order.acknowledged === 'accepted' ? gtcEnd(instrument.venue, order.createdAt) : null;
 }
 
 function averageText(instrument: Instrument, quantity: Quantity, cost: Money): string | null {

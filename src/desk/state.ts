@@ -68,12 +68,12 @@ export function foldEntry(state: AccountState, entry: Entry, instrumentOf: (id: 
   state.lastEntry = entry.seq;
   const { data } = entry;
   switch (data.kind) {
-    case 'order-requested': {
+    case 'order-opened':
+      state.lastReport = data.reportSeq;
+      return { ...NOTHING, order: add(state, data.order, entry.seq) };
+    case 'order-requested':
       state.orderCount++;
-      state.orderSeq.set(data.order.id, entry.seq);
-      state.byClientOrderId.set(data.order.clientOrderId, data.order.id);
-      return { ...NOTHING, order: keep(state, data.order) };
-    }
+      return { ...NOTHING, order: add(state, data.order, entry.seq) };
     case 'replace-requested': {
       if (data.change) state.changes.set(data.change.clientOrderId, { orderId: data.orderId, fingerprint: data.change.fingerprint });
       return { ...NOTHING, order: keep(state, requestReplace(known(state, data.orderId), data.requestId, data.terms, entry.time)) };
@@ -126,6 +126,12 @@ export function foldEntry(state: AccountState, entry: Entry, instrumentOf: (id: 
     default:
       return data satisfies never;
   }
+}
+
+function add(state: AccountState, order: Order, seq: number): Order {
+  state.orderSeq.set(order.id, seq);
+  state.byClientOrderId.set(order.clientOrderId, order.id);
+  return keep(state, order);
 }
 
 function known(state: AccountState, id: string): Order {

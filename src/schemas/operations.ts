@@ -79,7 +79,11 @@ export const OPERATIONS = {
   'DELETE /api/orders/{id}': { summary: 'Cancel an order', answers: { 200: orders.order, 202: orders.order } },
   'GET /api/orders/{id}/history': { summary: 'Every version and report of an order', query: paging, answers: { 200: page(orders.history) } },
   'POST /api/orders/cancel': { summary: 'Cancel many orders', body: orders.cancelRequest, answers: { 200: orders.canceledMany } },
-  'GET /api/fills': { summary: 'Fills', query: { ...paging, account: id, instrument: id }, answers: { 200: page(orders.fill) } },
+  'GET /api/fills': {
+    summary: 'Fills',
+    query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },
+    answers: { 200: page(orders.fill) },
+  },
   'GET /api/positions': { summary: 'Positions', query: { account: id, instrument: id }, answers: { 200: items(accounts.position) } },
   'POST /api/positions/{account}/{instrument}/close': { summary: 'Close a position', body: orders.closeRequest, answers: { 201: orders.order } },
   'POST /api/flatten': { summary: 'Cancel working orders and close positions', body: orders.flattenRequest, answers: { 200: orders.flattened } },

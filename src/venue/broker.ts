@@ -1,9 +1,10 @@
-import { VENUES, formatPrice, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
-import { dayStart, localDay, nextTradingDay, tradingDay, type BookOwner, type MarketEvent } from '../core/market/index.ts';
+import { formatPrice, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
+import { dayStart, gtcEnd, nextTradingDay, tradingDay, type BookOwner, type MarketEvent } from '../core/market/index.ts';
 import {
   applyReport,
   isFinished,
   remainingQuantity,
+  requestedOrder,
   restOnlyProblem,
   stopProblem,
   type Order,
@@ -14,8 +15,6 @@ import {
 import { bookDayTurn, bookFill, commissionOf, openAccount, positionOf, valueAt, type AccountBook, type AccountTerms } from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
 import type { BrokerCommand, BrokerReport, KnownOrder } from './messages.ts';
-
-const GTC_DAYS = 90;
 
 /** What the broker keeps of an order besides the order itself. */
 export interface HeldOrder {
@@ -94,6 +93,59 @@ export class Broker {
       const held = this.orders.get(id);
       if (held && !listing.book.has(id)) this.enter(held.order, listing);
     }
+  }
+
+  /** Closes intraday positions at a venue: market orders of the broker's own, or limits at the best opposite price. */
+  closeIntraday(venue: VenueId, time: number): void {
+    this.time = time;
+    for (const [account, book] of this.books)
+      for (const position of Object.values(book.positions)) {
+        const instrument = this.instrument(position.instrument);
+        if (instrument.venue === venue && position.product === 'intraday' && position.quantity !== 0) this.openClosing(account, instrument, position.quantity);
+      }
+  }
+
+  private openClosing(account: string, instrument: Instrument, quantity: Quantity): void {
+    const listing = this.floor.listing(instrument.id);
+    const side = quantity > 0 ? 'sell' : 'buy';
+    const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
+    const limitPrice = market ? null : listing.book.best(side === 'sell' ? 'bid' : 'ask');
+    if (!market && limitPrice === null) return;
+    const id = `${account}-b${this.seq + 1}`;
+    const order = {
+      ...requestedOrder(
+        {
+          id,
+          clientOrderId: `broker-${id}`,
+          account,
+          instrument: instrument.id,
+          side,
+          heldBy: 'venue',
+          product: 'intraday',
+          reduceOnly: true,
+          crossesZero: false,
+          setup: null,
+          role: 'close',
+          opening: false,
+          createdAt: this.time,
+          fingerprint: id,
+        },
+        {
+          type: market ? 'market' : 'limit',
+          quantity: Math.abs(quantity),
+          limitPrice,
+          limitOffsetTicks: null,
+          stopPrice: null,
+          triggerOn: 'last',
+          timeInForce: 'day',
+          expiresAt: null,
+          restOnly: false,
+        },
+      ),
+      reasonCode: 'intraday-end' as const,
+    };
+    this.report({ seq: ++this.seq, time: this.time, kind: 'opened', account, orderId: id, order });
+    this.accept(order);
   }
 
   known(): KnownOrder[] {
@@ -238,7 +290,7 @@ export class Broker {
         return dayStart(venue, nextTradingDay(venue, over ? nextTradingDay(venue, day) : day));
       }
       case 'gtc':
-        return dayStart(venue, nextTradingDay(venue, localDay(VENUES[venue].zone, this.time) + GTC_DAYS - 1));
+        return gtcEnd(venue, this.time);
       case 'gtd':
         return order.expiresAt;
       case 'ioc':

@@ -1,5 +1,5 @@
 import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
-import { nextDayTurn, tradingDay } from '../core/market/index.ts';
+import { nextDayTurn, nextIntradayEnd, tradingDay } from '../core/market/index.ts';
 import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
@@ -43,6 +43,7 @@ export class Exchange {
   private readonly wire: { due: number; command: BrokerCommand }[] = [];
   private readonly latency: number;
   private turns: Record<VenueId, number>;
+  private intradayEnds: Record<VenueId, number | null>;
   private watched = new Set<string>();
   private depths = new Set<string>();
   private dirty = new Set<string>();
@@ -67,6 +68,7 @@ export class Exchange {
     this.broker = new Broker(instruments, accounts, { listing: (id) => this.listing(id) }, (report) => this.reports.push(report));
     source.seek(this.time, saved?.taken ?? 0);
     this.turns = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextDayTurn(venue, this.time)])) as Record<VenueId, number>;
+    this.intradayEnds = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextIntradayEnd(venue, this.time)])) as Record<VenueId, number | null>;
     if (saved) this.broker.load(saved.orders, saved.books, saved.seq);
     if (source.kind === 'tape') for (const id of instruments.keys()) this.listing(id);
     for (const id of this.broker.needed()) this.listing(id);
@@ -119,7 +121,7 @@ export class Exchange {
 
   /** When something next happens, or null. */
   nextTime(): number | null {
-    const times = [this.source.next(), this.broker.nextExpiry(), this.wire[0]?.due ?? null, ...Object.values(this.turns)];
+    const times = [this.source.next(), this.broker.nextExpiry(), this.wire[0]?.due ?? null, ...Object.values(this.turns), ...Object.values(this.intradayEnds)];
     return times.reduce((least, time) => (time !== null && (least === null || time < least) ? time : least), null);
   }
 
@@ -206,7 +208,7 @@ export class Exchange {
   }
 
   private step(): void {
-    if (this.arriveDue() || this.turnDue() || this.expireDue()) return;
+    if (this.arriveDue() || this.turnDue() || this.expireDue() || this.intradayDue()) return;
     if (this.source.next() !== this.time && (this.source.next() ?? Infinity) > this.time) return;
     const event = this.source.take();
     if ('text' in event) {
@@ -250,6 +252,14 @@ export class Exchange {
         this.touch(listing.instrument.id);
       }
     this.broker.turnDay(venue, this.time);
+    return true;
+  }
+
+  private intradayDue(): boolean {
+    const venue = VENUE_IDS.find((id) => (this.intradayEnds[id] ?? Infinity) <= this.time);
+    if (!venue) return false;
+    this.intradayEnds[venue] = nextIntradayEnd(venue, this.time);
+    this.broker.closeIntraday(venue, this.time);
     return true;
   }
 

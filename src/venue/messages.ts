@@ -12,6 +12,8 @@ export type BrokerCommand =
 /** What a broker tells, numbered from 1 without a gap, so that nothing is applied twice or left out. */
 export type BrokerReport =
   | { readonly seq: number; readonly time: number; readonly kind: 'order'; readonly account: string; readonly orderId: string; readonly report: OrderReport }
+  /** An order that the broker makes itself. */
+  | { readonly seq: number; readonly time: number; readonly kind: 'opened'; readonly account: string; readonly orderId: string; readonly order: Order }
   | {
       readonly seq: number;
       readonly time: number;

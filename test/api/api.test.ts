@@ -244,6 +244,14 @@ describe('the API', function () {
       expect([on.items, on.after]).to.deep.equal([[], newest.after]);
     });
 
+    it('exports fills as CSV and as FIX', async () => {
+      await client.post('/api/orders', order({ limitPrice: '41.20', quantity: '10' }));
+      const csv = await client.get('/api/fills?format=csv');
+      expect(csv.headers.get('content-type')).to.contain('text/csv');
+      expect(String(csv.body).split('\r\n')[0]).to.match(/^id,seq,time,orderId/);
+      expect(String((await client.get('/api/fills?format=fix')).body)).to.match(/^8=FIX\.4\.4\x019=\d+\x0135=8\x01/);
+    });
+
     it('keeps users apart', async () => {
       const other = await Client.signIn(server.address, 'second', 'kavix-second');
       expect(((await other.get('/api/accounts')).body as { items: { id: string }[] }).items.map((one) => one.id)).to.deep.equal(['OTHER']);

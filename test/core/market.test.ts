@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, searchInstruments } from '../../src/core/instrument/index.ts';
 import { aggregate, barStart, changePercent, formatDay, nextDayTurn, parseDay, sessionTimes, tradingDay, type Bar } from '../../src/core/market/index.ts';
-import { parseTape } from '../../src/core/formats/index.ts';
+import { fixExecutionReport, parseTape } from '../../src/core/formats/index.ts';
 import { divideHalfEven, formatScaled, isDecimal, parseScaled } from '../../src/core/number/index.ts';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { INSTRUMENTS, instrument } from '../support/world.ts';
@@ -117,6 +117,40 @@ describe('a tape', () => {
   it('refuses another header', () => {
     const read = parseTape('time,instrument,event,side,quantity,price,text\n', INSTRUMENTS);
     expect(read.ok ? null : `${read.refusal.line}:${read.refusal.column}`).to.equal('1:5');
+  });
+});
+
+describe('a FIX execution report', () => {
+  const fill = {
+    id: 'f-1',
+    seq: 7,
+    time: '2026-03-02T09:00:02.000Z',
+    orderId: 'MAIN-1',
+    clientOrderId: 'a',
+    account: 'MAIN',
+    instrument: 'GANET.HALM',
+    side: 'buy',
+    role: 'entry',
+    quantity: '100',
+    price: '41.20',
+    fee: '4.12',
+    feeCurrency: 'EUR',
+    realised: '0.00',
+    currency: 'EUR',
+    liquidity: 'removed',
+  } as const;
+  const message = fixExecutionReport(fill, { quantity: '300', filledQuantity: '100', remainingQuantity: '200', averagePrice: '41.20', done: false });
+  it('counts its body from after tag 9 to before tag 10', () => {
+    const body = message.slice(message.indexOf('\x01', message.indexOf('9=')) + 1, message.indexOf('10='));
+    expect(/\x019=(\d+)\x01/.exec(message)?.[1]).to.equal(String(body.length));
+  });
+  it('ends with the sum of its bytes modulo 256 in three digits', () => {
+    const until = message.slice(0, message.indexOf('10='));
+    expect(message.slice(message.indexOf('10='))).to.equal(`10=${String([...until].reduce((sum, c) => sum + c.charCodeAt(0), 0) % 256).padStart(3, '0')}\x01`);
+  });
+  it('says what was filled of which order', () => {
+    for (const field of ['35=8', '150=F', '39=1', '55=GANET', '207=HALM', '54=1', '32=100', '31=41.20', '14=100', '151=200'])
+      expect(message.split('\x01')).to.include(field);
   });
 });
 

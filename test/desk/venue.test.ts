@@ -136,6 +136,28 @@ describe('an order on a tape', () => {
     expect(desk.account('MAIN').book.unsettled).to.deep.equal([]);
   });
 
+  it('held intraday is closed by the broker at 17:20, and its reducing orders end', async () => {
+    const { desk, to } = await deskAt('09:00:00.500', ['17:19:00.000 GANET.HALM level bid 41.10 900']);
+    await place(desk, { quantity: '100', product: 'intraday' });
+    const overnight = await desk.place(request({ quantity: '10', product: 'overnight' }));
+    expect(overnight.ok || (overnight.refusal.kind === 'validation' && overnight.refusal.errors[0]?.path)).to.equal('/product');
+    const stop = await place(desk, { side: 'sell', type: 'stop', stopPrice: '41.00', quantity: '100' });
+    await to('17:19:59.999');
+    expect(position(desk)).to.equal(100);
+    await to('17:20:00.000');
+    expect(position(desk)).to.equal(0);
+    expect(shown(desk, stop)).to.equal('canceled 0/100 flat');
+    const closing = [...desk.account('MAIN').orders.values()].at(-1);
+    expect(closing).to.include({ role: 'close', reasonCode: 'intraday-end', side: 'sell' });
+  });
+
+  it('of gtc says when it ends once it is accepted', async () => {
+    const { desk } = await deskAt('09:00:00.500');
+    const id = await place(desk, { limitPrice: '41.00', timeInForce: 'gtc' });
+    const order = desk.findOrder(id, ['MAIN']);
+    expect(order && presentOrder(desk.instrument('GANET.HALM'), order)).to.include({ expiresAt: '2026-05-31T23:00:00.000Z' });
+  });
+
   it('flattens: cancels first, then closes, and has nothing to do the second time', async () => {
     const { desk } = await deskAt('09:00:00.500');
     await place(desk, { quantity: '300' });

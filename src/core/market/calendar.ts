@@ -99,3 +99,21 @@ export function settlementTime(venueId: VenueId, time: number, days: number): nu
   for (let i = 0; i < days; i++) day = nextTradingDay(venueId, day);
   return dayStart(venueId, day);
 }
+
+const GTC_DAYS = 90;
+
+/** When an order good till cancelled is ended by the broker: at the day's turn 90 calendar days after it was accepted. */
+export const gtcEnd = (venueId: VenueId, accepted: number): number =>
+  dayStart(venueId, nextTradingDay(venueId, localDay(VENUES[venueId].zone, accepted) + GTC_DAYS - 1));
+
+/** Minutes past midnight, exchange time, at which the broker closes intraday positions where a session ends at 17:30. */
+const INTRADAY_END = 17 * 60 + 20;
+
+/** The next time after `time` at which intraday positions are closed at a venue; null where there are none. */
+export function nextIntradayEnd(venueId: VenueId, time: number): number | null {
+  const { zone, session } = VENUES[venueId];
+  if (!session) return null;
+  const today = localDay(zone, time);
+  const day = isTradingDay(VENUES[venueId], today) && localTime(zone, today, INTRADAY_END) > time ? today : nextTradingDay(venueId, today);
+  return localTime(zone, day, INTRADAY_END);
+}

@@ -1,4 +1,5 @@
 import { page } from '../../core/page.ts';
+import { fillsAsCsv, fillsAsFix } from '../../desk/fill-export.ts';
 import { presentFill } from '../../desk/present.ts';
 import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery } from './_endpoint.ts';
 
@@ -14,6 +15,18 @@ export const ALL = endpoint('/api/fills', {
       .filter((fill) => instrument === undefined || fill.instrument === instrument)
       .sort((a, b) => a.seq - b.seq);
     const asked = pageQuery(call);
+    const { format } = call.query;
+    if (format !== undefined) {
+      const { items } = page(found, asked);
+      const csv = format === 'csv';
+      const body = csv ? fillsAsCsv(call.desk, items) : fillsAsFix(call.desk, items);
+      return new Response(body, {
+        headers: {
+          'content-type': csv ? 'text/csv; charset=utf-8' : 'text/plain; charset=utf-8',
+          'content-disposition': `attachment; filename="fills.${csv ? 'csv' : 'fix'}"`,
+        },
+      });
+    }
     return json(
       200,
       pageOf(page(found, asked), asked, (fill) => presentFill(call.desk.instrument(fill.instrument), fill)),
