@@ -18,7 +18,7 @@ report=$(mktemp)
 for suite in core desk api browser; do
   if compgen -G "test/$suite/*.test.ts" >/dev/null; then
     printf '\n%s\n' "$suite"
-    npx mocha --config .mocharc.json --reporter tools/counting-reporter.cjs --reporter-option "output=$report" "test/$suite/**/*.test.ts" || true
+    npx mocha --config .mocharc.json --exit --reporter tools/counting-reporter.cjs --reporter-option "output=$report" "test/$suite/**/*.test.ts" || true
     read -r p f <"$report" || { p=0 && f=1; }
     passed=$((passed + ${p:-0}))
     failed=$((failed + ${f:-1}))
