@@ -1,5 +1,6 @@
 import { addPrint, barStart, markInHalves, type Bar, type Quote } from '../core/market/index.ts';
-import type { Order } from '../core/orders/index.ts';
+import type { Quantity } from '../core/instrument/index.ts';
+import { isFinished, type Order } from '../core/orders/index.ts';
 import type { Position } from '../core/portfolio/index.ts';
 import type { DepthView, Headline, Print } from '../venue/messages.ts';
 import type { Desk } from './desk.ts';
@@ -22,6 +23,9 @@ import {
 import type { AccountState, Touched } from './state.ts';
 
 const FIGURES_MS = 250;
+/** How often the queue in front of resting orders is looked at, and for how many of an account. */
+const QUEUE_MS = 500;
+const QUEUED = 100;
 const CLOCK_MS = 250;
 const EVENTS_AN_ENTRY = 1000;
 const LISTED = 500;
@@ -42,7 +46,9 @@ export class Feed implements MarketListener {
   private readonly moved = new Set<string>();
   private readonly heard = { venues: 0, broker: 0 };
   private clockToldAt = 0;
-  private readonly timer: NodeJS.Timeout;
+  /** What stands in front of resting orders, as last told. */
+  private readonly ahead = new Map<string, Quantity | null>();
+  private readonly timers: NodeJS.Timeout[];
 
   constructor(desk: Desk) {
     this.desk = desk;
@@ -50,11 +56,11 @@ export class Feed implements MarketListener {
       () => this.beat(),
       () => void desk.market.watchWanted(),
     );
-    this.timer = setInterval(() => this.tellFigures(), FIGURES_MS);
+    this.timers = [setInterval(() => this.tellFigures(), FIGURES_MS), setInterval(() => void this.tellQueues(), QUEUE_MS)];
   }
 
   stop(): void {
-    clearInterval(this.timer);
+    for (const timer of this.timers) clearInterval(timer);
     this.hub.stop();
   }
 
@@ -153,7 +159,7 @@ export class Feed implements MarketListener {
     const account = state?.terms.id ?? null;
     const tell = (topic: 'orders' | 'fills' | 'positions' | 'activity', data: unknown): void =>
       this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
-    if (touched.order) tell('orders', presentOrder(this.desk.instrument(touched.order.instrument), touched.order));
+    if (touched.order) tell('orders', this.orderOf(touched.order));
     if (touched.fill) tell('fills', presentFill(this.desk.instrument(touched.fill.instrument), touched.fill));
     if (state && touched.position !== null) {
       const position = state.book.positions[touched.position];
@@ -239,6 +245,26 @@ export class Feed implements MarketListener {
           this.hub.tellFigures('positions', account, () => (text ??= JSON.stringify(presentPosition(state, position, this.desk.market))));
         }
     this.moved.clear();
+  }
+
+  private orderOf(order: Order): unknown {
+    if (isFinished(order)) this.ahead.delete(order.id);
+    return presentOrder(this.desk.instrument(order.instrument), order, this.ahead.get(order.id) ?? null);
+  }
+
+  /** Tells the accounts that somebody follows how their orders' queues moved. */
+  private async tellQueues(): Promise<void> {
+    for (const [account, state] of this.desk.accounts) {
+      if (state.working.size === 0 || (!this.hub.isFollowed('orders') && !this.hub.isFollowed(`orders:${account}`))) continue;
+      const orderIds = [...state.working].filter((id) => state.orders.get(id)?.limitPrice !== null).slice(-QUEUED);
+      const queues = await this.desk.ask('queue', { orderIds }).catch(() => []);
+      for (const { id, ahead } of queues) {
+        const order = state.orders.get(id);
+        if (!order || isFinished(order) || this.ahead.get(id) === ahead) continue;
+        this.ahead.set(id, ahead);
+        this.hub.tellFigures('orders', account, () => JSON.stringify(this.orderOf(order)));
+      }
+    }
   }
 
   private depthOf(depth: DepthView): unknown {

@@ -128,7 +128,8 @@ export const presentBar = (instrument: Instrument, bar: Bar): Record<string, unk
   volume: formatQuantity(instrument, bar.volume),
 });
 
-export function presentOrder(instrument: Instrument, order: Order): Record<string, unknown> {
+/** @param ahead what is displayed in front of it at its price, where that is known */
+export function presentOrder(instrument: Instrument, order: Order, ahead: Quantity | null = null): Record<string, unknown> {
   return {
     clientOrderId: order.clientOrderId,
     account: order.account,
@@ -163,6 +164,7 @@ export function presentOrder(instrument: Instrument, order: Order): Record<strin
     plan: null,
     reason: order.reason,
     reasonCode: order.reasonCode,
+    ahead: quantityOr(instrument, ahead),
     sentence: orderSentence(order, instrument),
     version: order.version,
     createdAt: isoTime(order.createdAt),
@@ -252,15 +254,30 @@ export function presentPosition(state: AccountState, position: Position, market:
   };
 }
 
+/** What an order ties up changes only with the order: a value, so that it can be kept beside it. */
+const known = new WeakMap<Order, OrderExposure>();
+
+function exposureOf(order: Order, market: Market): OrderExposure {
+  let exposure = known.get(order);
+  if (!exposure) {
+    const instrument = market.instrument(order.instrument);
+    const { side, product } = order;
+    const plain = { instrument, side, quantity: remainingQuantity(order), price: order.limitPrice ?? order.stopPrice, product };
+    // Without a price, and for options, the margin moves with the market.
+    const fixed = plain.price !== null && instrument.kind !== 'option';
+    known.set(order, (exposure = { ...plain, margin: fixed ? orderMargin(plain, market) : null }));
+  }
+  return exposure;
+}
+
 /** Working opening orders as margin sees them: at their limit, else stop price, else at the mark. */
 export function exposures(state: AccountState, market: Market): OrderExposure[] {
   const found: OrderExposure[] = [];
   for (const id of state.working) {
     const order = state.orders.get(id) as Order;
-    const quantity = remainingQuantity(order);
-    if (!order.opening || quantity === 0) continue;
-    const { side, product } = order;
-    found.push({ instrument: market.instrument(order.instrument), side, quantity, price: order.limitPrice ?? order.stopPrice, product });
+    if (!order.opening) continue;
+    const exposure = exposureOf(order, market);
+    if (exposure.quantity > 0) found.push(exposure);
   }
   return found;
 }

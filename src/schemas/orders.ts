@@ -118,6 +118,7 @@ export const order = shape({
   plan: idOrNull,
   reason: textOrNull,
   reasonCode: textOrNull,
+  ahead: { ...decOrNull, description: 'Displayed in front of it at its price; null where that is not known.' },
   sentence: text,
   version: int,
   createdAt: time,

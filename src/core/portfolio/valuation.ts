@@ -10,6 +10,8 @@ export interface OrderExposure {
   readonly quantity: Quantity;
   readonly price: Price | null;
   readonly product: Product;
+  /** Its margin where that follows from the order alone and was worked out before. */
+  readonly margin?: Money | null;
 }
 
 /** What valuing an account needs to know of the market. Marks are in halves of a price unit. */
@@ -95,6 +97,7 @@ export function valueAccount(book: AccountBook, orders: readonly OrderExposure[]
 
 /** Margin of an opening order at its price, in what the instrument settles in; at the mark where it has none. */
 export function orderMargin(order: OrderExposure, market: Market): Money {
+  if (order.margin !== undefined && order.margin !== null) return order.margin;
   const { instrument, quantity } = order;
   const mark = market.mark(instrument.id);
   if (order.price === null && mark === null) return NO_MONEY;

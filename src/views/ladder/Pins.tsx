@@ -84,7 +84,7 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
       data-pin={order.id}
       role="group"
       aria-label={order.sentence}
-      title={order.sentence}
+      title={order.ahead === null ? order.sentence : `${order.sentence} ${grouped(order.ahead)} ahead of it.`}
       className={`pin ${pending ? 'plate pending bg-pane' : 'plate brass'} ${ringed ? 'ring-2 ring-lamp' : ''} flex items-center !pl-1 !pr-0 touch-none select-none`}
       style={{ transform: shift === 0 ? undefined : `translateY(${rows * ROW_PX}px)`, zIndex: shift === 0 ? undefined : 30 }}
       onPointerDown={(event) => {
@@ -105,6 +105,7 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
       <span className="text-[12px] leading-[18px]">
         {letter} {grouped(order.remainingQuantity)}
         {kind}
+        {order.ahead !== null && rows === 0 ? ` │ ${grouped(order.ahead)}` : ''}
         {rows !== 0 && to !== undefined ? ` ${formatPrice(instrument, to)}` : ''}
       </span>
       <button type="button" className="grid h-[24px] w-[24px] place-items-center" aria-label={`Cancel: ${order.sentence}`} onClick={() => onCancel(order)}>

@@ -20,6 +20,13 @@ const priceText = (order: ApiOrder): string => {
   return order.limitPrice ?? order.stopPrice ?? 'market';
 };
 
+/** What a working order waits for. */
+function waits(order: ApiOrder): string {
+  if (!isWorking(order)) return '';
+  if (order.stopPrice !== null && order.triggeredAt === null) return `for the ${order.triggerOn === 'last' ? 'last trade' : order.triggerOn}`;
+  return order.ahead === null ? '' : `${grouped(order.ahead)} ahead`;
+}
+
 /** Orders of all the user's accounts. A press rings a row; `Delete` cancels what is ringed, `F2` edits its price. */
 export function OrdersPane({ id }: { id: string }) {
   const orders = useStore($orders);
@@ -83,6 +90,7 @@ export function OrdersPane({ id }: { id: string }) {
                 <th className="right">price</th>
                 <th>until</th>
                 <th>state</th>
+                <th>waits</th>
                 <th className="right">filled</th>
                 <th>account</th>
                 <th>
@@ -115,6 +123,7 @@ export function OrdersPane({ id }: { id: string }) {
                   <td>
                     <StateWord order={order} />
                   </td>
+                  <td className="quiet">{waits(order)}</td>
                   <td className="figure">{order.filledQuantity === '0' ? '' : `${grouped(order.filledQuantity)} at ${order.averagePrice}`}</td>
                   <td>{order.account}</td>
                   <td className="right">
