@@ -113,9 +113,10 @@ export class VenueThread {
     if (this.link.data === 'up') this.tellMarket();
   }
 
-  private async commit(): Promise<void> {
+  /** @param whole the books too, however lately they were stored */
+  private async commit(whole = this.settings.clock === 'manual'): Promise<void> {
     const { time: now } = this.exchange;
-    const withBooks = this.settings.clock === 'manual' || now - this.booksStoredAt >= STORED_WITHIN_MS || now < this.booksStoredAt;
+    const withBooks = whole || now - this.booksStoredAt >= STORED_WITHIN_MS || now < this.booksStoredAt;
     if (withBooks) this.booksStoredAt = now;
     const changes = this.exchange.takeChanges(withBooks);
     const { time, taken, seq } = changes;
@@ -184,7 +185,7 @@ export class VenueThread {
       case 'speed':
         this.speed = message.ask.speed;
         this.tickedAt = performance.now();
-        await this.commit();
+        await this.commit(true);
         return this.clock();
       case 'clock':
         return this.clock();
@@ -199,7 +200,7 @@ export class VenueThread {
         await this.publish();
         return null;
       case 'stop':
-        await this.commit();
+        await this.commit(true);
         this.stopped = true;
         await this.store.close();
         return null;

@@ -114,6 +114,9 @@ describe('a trader’s first minutes', function () {
   });
 
   it('finds everything as it was after the program starts again', async () => {
+    // The market stands still, so that nothing is filled between the two looks.
+    await api.post('/api/clock', { speed: 0 });
+    await driver.sleep(300);
     const before = await orders();
     const { items: positions } = (await api.get('/api/positions')).body as { items: { quantity: string }[] };
     await server.stop();
@@ -124,6 +127,7 @@ describe('a trader’s first minutes', function () {
     expect(((await api.get('/api/positions')).body as { items: { quantity: string }[] }).items.map((one) => one.quantity)).to.deep.equal(
       positions.map((one) => one.quantity),
     );
+    await api.post('/api/clock', { speed: 1 });
     // The window comes back by itself, still signed in.
     await page.until(`return !document.querySelector('[data-testid="band"]')?.textContent.includes('This screen lost Kavix')`);
     await page.until(`return document.querySelector('[data-testid="position-mark"]')?.textContent.startsWith('long ')`);
