@@ -2,7 +2,6 @@ import { randomUUID } from 'node:crypto';
 import { formatQuantity, type Instrument } from '../core/instrument/index.ts';
 import type { Quote } from '../core/market/index.ts';
 import {
-  applyReport,
   fingerprint,
   invalid,
   isFinished,
@@ -24,9 +23,10 @@ import { Feed } from './feed.ts';
 import { Journal, JournalUnavailable, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, type JournalStore } from './journal.ts';
 import { MarketData } from './market-data.ts';
 import { SerialQueue } from './queue.ts';
+import { differences, draftReports } from './reports.ts';
 import { changeable, closingRequest, decidePlacement, decideReplace, type Placement } from './trading.ts';
 import { foldEntry, loadAccount, newAccountState, saveAccounts, type AccountState } from './state.ts';
-import { historyLine, reportHistory, reportText } from './words.ts';
+import { historyLine } from './words.ts';
 
 export interface DeskSettings {
   /** Calls wait until the venue's answer has been applied: a manual clock without latency. */
@@ -102,7 +102,7 @@ export class Desk {
       },
       beat: (time) => this.feed.alive(time),
     });
-    await this.market.watchWanted();
+    await this.market.followWanted();
     await this.market.ensure([...this.feed.heldInstruments()]);
     if (this.link.broker === 'up') await this.reconcile();
   }
@@ -513,52 +513,9 @@ export class Desk {
   }
 
   private async applyReports(state: AccountState, reports: readonly BrokerReport[]): Promise<void> {
-    const drafts: Draft[] = [];
-    const ahead = new Map<string, Order>();
-    for (const report of reports) {
-      if (report.seq <= state.lastReport) continue;
-      if (report.kind === 'day-turn') {
-        const { seq: reportSeq, venue, day, settlements } = report;
-        drafts.push({
-          ...this.draft(state, 'venue', null, `${venue}: a new trading day.`, { kind: 'day-turn', reportSeq, venue, day, settlements }, null),
-          time: report.time,
-        });
-        continue;
-      }
-      if (report.kind === 'opened') {
-        const { order } = report;
-        ahead.set(order.id, order);
-        const text = `The broker closes the intraday position: ${orderSentence(order, this.instrument(order.instrument))}`;
-        drafts.push({
-          ...this.draft(state, 'venue', order, text, { kind: 'order-opened', reportSeq: report.seq, order }, historyLine(order, 'pending-new', null, null)),
-          time: report.time,
-        });
-        continue;
-      }
-      const before = ahead.get(report.orderId) ?? state.orders.get(report.orderId);
-      if (!before) {
-        drafts.push({
-          ...this.draft(
-            state,
-            'desk',
-            null,
-            `The broker reports on ${report.orderId}, which is not known here.`,
-            { kind: 'difference', what: 'order', here: 'none', broker: report.orderId },
-            null,
-          ),
-          time: report.time,
-        });
-        continue;
-      }
-      const order = applyReport(before, report.report, report.time);
-      ahead.set(order.id, order);
-      if (report.report.kind === 'cancel-rejected') this.refusedRequests.add(report.report.requestId);
-      const data: EntryData = { kind: 'order-report', reportSeq: report.seq, orderId: order.id, report: report.report };
-      drafts.push({
-        ...this.draft(state, 'venue', order, reportText(order, report.report, this.instrument(order.instrument)), data, reportHistory(order, report.report)),
-        time: report.time,
-      });
-    }
+    const drafts = draftReports(state, reports, (id) => this.instrument(id));
+    if (this.settings.waitsForVenue)
+      for (const report of reports) if (report.kind === 'order' && report.report.kind === 'cancel-rejected') this.refusedRequests.add(report.report.requestId);
     for (;;) {
       try {
         await this.commit(state, drafts);
@@ -585,7 +542,7 @@ export class Desk {
       const state = this.accounts.get(book.account);
       if (state && state.lastReport <= theirs.lastSeq) await this.compare(state, book);
     }
-    await this.market.watchWanted();
+    await this.market.followWanted();
   }
 
   private async resend(state: AccountState, known: ReadonlyMap<string, { handled: readonly string[] }>): Promise<Result<null, Refusal>> {
@@ -615,18 +572,13 @@ export class Desk {
   }
 
   private async compare(state: AccountState, theirs: AccountState['book']): Promise<void> {
-    const say = (what: string, here: string, broker: string): Promise<unknown> =>
-      here === broker
-        ? Promise.resolve()
-        : this.journalNote(state, 'desk', `${state.terms.id}: ${what} is ${here} here and ${broker} at the broker.`, {
-            kind: 'difference',
-            what,
-            here,
-            broker,
-          });
-    await say('cash', String(state.book.cash), String(theirs.cash));
-    const ids = new Set([...Object.keys(state.book.positions), ...Object.keys(theirs.positions)]);
-    for (const id of ids) await say(`position ${id}`, String(state.book.positions[id]?.quantity ?? 0), String(theirs.positions[id]?.quantity ?? 0));
+    for (const { what, here, broker } of differences(state.book, theirs))
+      await this.journalNote(state, 'desk', `${state.terms.id}: ${what} is ${here} here and ${broker} at the broker.`, {
+        kind: 'difference',
+        what,
+        here,
+        broker,
+      });
   }
 
   private async rebuild(): Promise<void> {

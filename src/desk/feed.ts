@@ -54,7 +54,7 @@ export class Feed implements MarketListener {
     this.desk = desk;
     this.hub = new Hub(
       () => this.beat(),
-      () => void desk.market.watchWanted(),
+      () => void desk.market.followWanted(),
     );
     this.timers = [setInterval(() => this.tellFigures(), FIGURES_MS), setInterval(() => void this.tellQueues(), QUEUE_MS)];
   }
@@ -168,7 +168,7 @@ export class Feed implements MarketListener {
     if (state && entry.data.kind === 'day-turn')
       for (const position of Object.values(state.book.positions)) tell('positions', presentPosition(state, position, this.desk.market));
     tell('activity', presentEntry(entry));
-    if (touched.order || touched.position !== null) void this.desk.market.watchWanted();
+    if (touched.order || touched.position !== null) void this.desk.market.followWanted();
   }
 
   /** The snapshot of a topic for one connection. */

@@ -38,7 +38,7 @@ export class MarketData implements Market {
     this.wanted = wanted;
     this.time = link.clock.time;
     this.instruments = new Map(link.instruments.map((instrument) => [instrument.id, instrument]));
-    this.timer = setInterval(() => void this.watchWanted(), TIDY_MS);
+    this.timer = setInterval(() => void this.followWanted(), TIDY_MS);
     this.timer.unref();
   }
 
@@ -82,13 +82,13 @@ export class MarketData implements Market {
     const missing = ids.filter((id) => !this.quotes.has(id) || !this.watched.has(id));
     for (const id of ids) this.asked.set(id, now);
     if (missing.length === 0) return;
-    await this.watchWanted();
+    await this.followWanted();
     const unknown = missing.filter((id) => !this.quotes.has(id));
     if (unknown.length > 0) this.take(await this.link.call('snapshot', { instruments: unknown }));
   }
 
   /** Tells the venue which instruments to keep awake, if that changed. */
-  watchWanted(): Promise<unknown> {
+  followWanted(): Promise<unknown> {
     this.watching = this.watching.then(() => this.updateWatch()).catch(() => undefined);
     return this.watching;
   }

@@ -140,8 +140,8 @@ function fitToBar(path: Float64Array, daily: DailyBar): void {
   }
   // A path that hardly leaves the way from open to close is given one excursion instead of a spike.
   const steep = (missing: number, excess: number): boolean => missing > 0 && excess * STEEPEST < missing;
-  if (steep(daily.high - top, above)) above = excursion(path, daily, 1, top);
-  if (steep(bottom - daily.low, below)) below = excursion(path, daily, -1, bottom);
+  if (steep(daily.high - top, above)) above = Math.max(above, excursion(path, daily, 1, top));
+  if (steep(bottom - daily.low, below)) below = Math.max(below, excursion(path, daily, -1, bottom));
   for (let i = 0; i < path.length; i++) {
     const price = path[i] ?? 0;
     if (price > top) path[i] = top + ((price - top) / above) * (daily.high - top);

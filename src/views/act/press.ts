@@ -1,10 +1,10 @@
 import { ghostAt, ghostRequest, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
-import { $directSend, changedAt, type Surface } from '../workspace/panes.ts';
-import { openSlip } from '../slip/slip-store.ts';
+import { changedAt, type Surface } from '../workspace/panes.ts';
 import { answer } from './answers.ts';
 import { refuseGesture } from './guard.ts';
 import { quotesFresh, screenUp } from './lamps.ts';
-import { crossing, reduces, sendOrder } from './send.ts';
+import { route } from './route.ts';
+import { crossing } from './send.ts';
 
 let spent: { readonly until: number; readonly on: 'woke the window' | 'closed a popover' } = { until: 0, on: 'woke the window' };
 let last: { at: number; key: string } | null = null;
@@ -71,11 +71,7 @@ export function pressOrder(press: Press): void {
     answer(pane, 'refused', refusal ?? 'nothing was sent');
     return;
   }
-  const direct = $directSend.get()[press.surface];
-  const far = isFar(press, present.value);
-  const atOnce = !far && (direct === 'all' || (direct === 'exits only' && reduces(wish)));
-  if (atOnce) void sendOrder(pane, wish);
-  else openSlip(pane, wish);
+  route(pane, press.surface, wish, isFar(press, present.value) ? 'slip' : null);
 }
 
 function isFar({ ask, farTicks }: Press, ghost: Ghost): boolean {

@@ -1,12 +1,11 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { formatPrice, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
-import { ghostAt } from '../../core/orders/index.ts';
+import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
-import { priceOf, quoteOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
-import { answer } from '../act/answers.ts';
+import { priceOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
 import { TRAVEL_PX } from '../act/guard.ts';
-import { cancelOrder, changeOrder } from '../act/send.ts';
+import { moveOrder, orderMovedTo, waitsForStop } from '../act/move-order.ts';
+import { cancelOrder } from '../act/send.ts';
 import { snap, type ChartModel } from './market-chart.ts';
 import { AXIS_PX } from './viewport.ts';
 
@@ -23,8 +22,6 @@ interface Props {
   readonly onPlace: (place: () => void) => void;
   readonly redraw: () => void;
 }
-
-const isStop = (order: ApiOrder): boolean => order.stopPrice !== null && order.triggeredAt === null;
 
 /** Hook tags at the ends of the order lines, and the position's own mark. */
 export function OrderMarks({ id, orders, position, instrument, model, draggable, stripPx, onPlace, redraw }: Props) {
@@ -73,7 +70,7 @@ function HookTag({
   draggable: boolean;
   redraw: () => void;
 }) {
-  const stop = isStop(order);
+  const stop = waitsForStop(order);
   const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
   const [to, setTo] = useState<number | null>(null);
   const began = useRef<{ y: number; top: number } | null>(null);
@@ -94,21 +91,8 @@ function HookTag({
     };
   }, [model]);
   if (price === null) return null;
-  const legal = (at: number) => {
-    const market = quoteOf(instrument.id);
-    return market
-      ? ghostAt({
-          instrument,
-          side: order.side,
-          price: at,
-          quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0,
-          market,
-          want: stop ? 'stop' : 'limit',
-        })
-      : null;
-  };
   const shown = to ?? price;
-  const ghost = to === null ? null : legal(to);
+  const ghost = to === null ? null : orderMovedTo(order, to, instrument);
   const letter = order.side === 'buy' ? 'B' : 'S';
   const pending = order.state.startsWith('pending');
   return (
@@ -138,10 +122,7 @@ function HookTag({
         model.view.frozen = false;
         setTo(null);
         if (!start || to === null || to === price) return;
-        const there = legal(to);
-        if (!there?.ok) answer(id, 'refused', there && !there.ok ? there.refusal : 'no price to tell by');
-        else if (there.value.effect === 'fills now' && order.restOnly) answer(id, 'refused', 'it would fill at once there, and was asked only to rest');
-        else void changeOrder(id, order, { [stop ? 'stopPrice' : 'limitPrice']: formatPrice(instrument, to) });
+        moveOrder(id, order, to, instrument);
       }}
     >
       {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'} {formatPrice(instrument, shown)}

@@ -3,26 +3,13 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import {
-  $orders,
-  $positions,
-  followDepth,
-  followQuote,
-  instrumentOf,
-  isWorking,
-  positionKey,
-  priceOf,
-  quoteOf,
-  type ApiOrder,
-  type LiveDepth,
-  type LiveQuote,
-} from '../../live/index.ts';
+import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { TRAVEL_PX, STILL_MS } from '../act/guard.ts';
 import { quotesFresh } from '../act/lamps.ts';
+import { moveOrder } from '../act/move-order.ts';
 import { pressOrder } from '../act/press.ts';
-import { cancelMany, cancelOrder, changeOrder, closePosition, flatten } from '../act/send.ts';
-import { openSlip } from '../slip/slip-store.ts';
+import { cancelOrder } from '../act/send.ts';
 import {
   $activePane,
   $directSend,
@@ -38,7 +25,9 @@ import {
   targetOf,
   type Target,
 } from '../workspace/panes.ts';
+import { LadderButtons } from './LadderButtons.tsx';
 import { LegalOrders } from './LegalOrders.tsx';
+import { heldOf, paintRows, type Market } from './paint-rows.ts';
 import { Pins } from './Pins.tsx';
 import { GROUPS, ROW_PX, rowOf, rowPrices } from './rows.ts';
 
@@ -54,11 +43,6 @@ export function LadderPane({ id }: { id: string }) {
   if (!target || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   // A new target is a new ladder: nothing of the old one is carried over.
   return <Ladder key={`${target.instrument} ${target.account}`} id={id} target={target} instrument={instrument} />;
-}
-
-interface Market {
-  quote: LiveQuote | undefined;
-  depth: LiveDepth | null;
 }
 
 function useMarket(instrument: string, onChange: () => void): React.RefObject<Market> {
@@ -165,7 +149,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
       recentre(middle);
       return;
     }
-    if (body.current) paintRows(body.current, prices, instrument, market.current, positionOf(position, instrument));
+    if (body.current) paintRows(body.current, prices, instrument, market.current, heldOf(position, instrument));
     paintGhost();
   };
 
@@ -341,7 +325,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
           ringed={ringed}
           onRing={setRinged}
           onCancel={(order) => void cancelOrder(id, order)}
-          onMove={(order, price) => movePin(id, order, price, instrument, quote)}
+          onMove={(order, price) => moveOrder(id, order, price, instrument)}
         />
         <OutOfView prices={prices} quote={quote} instrument={instrument} />
         {menu && (
@@ -357,85 +341,12 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         <Halted quote={quote} />
         <p data-ghost-words className="ladder-words" aria-live="off" />
       </div>
-      <Buttons id={id} target={target} instrument={instrument} size={size} held={held} orders={own} />
+      <LadderButtons id={id} target={target} instrument={instrument} size={size} held={held} orders={own} />
     </div>
   );
 }
 
 const RESULT_PX = 34;
-
-interface Held {
-  readonly quantity: number;
-  readonly average: number;
-  readonly multiplier: number;
-}
-
-const positionOf = (position: { quantity: string; averagePrice: string | null } | undefined, instrument: Instrument): Held | null =>
-  position && position.quantity !== '0' && position.averagePrice !== null
-    ? { quantity: Number(position.quantity), average: Number(position.averagePrice), multiplier: instrument.multiplier }
-    : null;
-
-/** Writes the market into the rows; React made them and leaves their text alone. */
-function paintRows(body: HTMLElement, prices: readonly Price[], instrument: Instrument, market: Market, held: Held | null): void {
-  const { quote, depth } = market;
-  const bids = new Map<number, number>();
-  const asks = new Map<number, number>();
-  let largest = 1;
-  for (const [side, into, levels] of [
-    ['bid', bids, depth?.bids],
-    ['ask', asks, depth?.asks],
-  ] as const)
-    for (const level of levels?.values() ?? []) {
-      const row = rowOf(prices, level.price, side);
-      if (row >= 0) into.set(row, (into.get(row) ?? 0) + level.quantity);
-    }
-  for (const quantity of [...bids.values(), ...asks.values()]) largest = Math.max(largest, quantity);
-  const bestBid = quote?.bid === null || quote?.bid === undefined ? -1 : rowOf(prices, quote.bid, 'bid');
-  const bestAsk = quote?.ask === null || quote?.ask === undefined ? -1 : rowOf(prices, quote.ask, 'ask');
-  const last = quote?.last === null || quote?.last === undefined ? -1 : rowOf(prices, quote.last, 'bid');
-  const elements = body.querySelectorAll<HTMLElement>('.ladder-row');
-  elements.forEach((element, row) => {
-    const [, bid, spine, ask, , result] = [...element.children] as HTMLElement[];
-    if (!bid || !spine || !ask || !result) return;
-    writeDepth(bid, bids.get(row), largest, 'to left');
-    writeDepth(ask, asks.get(row), largest, 'to right');
-    spine.classList.toggle('best', row === bestBid || row === bestAsk);
-    spine.classList.toggle('last', row === last);
-    const price = prices[row] ?? 0;
-    const makes = held && price > 0 ? (price / 10 ** instrument.priceDecimals - held.average) * held.quantity * held.multiplier : null;
-    const text =
-      makes === null ? '' : `${makes < 0 ? '−' : '+'}${Math.abs(makes) >= 1e5 ? `${Math.round(Math.abs(makes) / 1000)}k` : Math.round(Math.abs(makes))}`;
-    if (result.textContent !== text) {
-      result.textContent = text;
-      result.className = `result figure ${makes === null ? '' : makes < 0 ? 'down' : 'up'}`;
-    }
-  });
-}
-
-function writeDepth(cell: HTMLElement, quantity: number | undefined, largest: number, way: 'to left' | 'to right'): void {
-  const text = quantity === undefined ? '' : grouped(String(quantity));
-  if (cell.textContent !== text) cell.textContent = text;
-  const share = quantity === undefined ? 0 : Math.round((quantity / largest) * 100);
-  const token = way === 'to left' ? '--teal' : '--copper';
-  cell.style.background = share === 0 ? '' : `linear-gradient(${way}, color-mix(in srgb, var(${token}) 20%, transparent) ${share}%, transparent ${share}%)`;
-}
-
-/** A pin let go at another price moves its order there, if that is legal. */
-function movePin(pane: string, order: ApiOrder, price: Price, instrument: Instrument, quote: LiveQuote | undefined): void {
-  if (!quote) return;
-  const stop = order.stopPrice !== null && order.triggeredAt === null;
-  const ghost = ghostAt({
-    instrument,
-    side: order.side,
-    price,
-    quantity: parseQuantity(instrument, order.remainingQuantity) ?? 0,
-    market: quote,
-    want: stop ? 'stop' : 'limit',
-  });
-  if (!ghost.ok) answer(pane, 'refused', ghost.refusal);
-  else if (ghost.value.effect === 'fills now' && order.restOnly) answer(pane, 'refused', 'it would fill at once there, and was asked only to rest');
-  else void changeOrder(pane, order, { [stop ? 'stopPrice' : 'limitPrice']: formatPrice(instrument, price) });
-}
 
 function OutOfView({ prices, quote, instrument }: { prices: readonly Price[]; quote: LiveQuote | undefined; instrument: Instrument }) {
   const last = quote?.last;
@@ -453,65 +364,4 @@ function OutOfView({ prices, quote, instrument }: { prices: readonly Price[]; qu
 function Halted({ quote }: { quote: LiveQuote | undefined }) {
   if (!quote || quote.state === 'open') return null;
   return <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2 capitalize">{quote.state}: orders wait</p>;
-}
-
-function Buttons({
-  id,
-  target,
-  instrument,
-  size,
-  held,
-  orders,
-}: {
-  id: string;
-  target: Target;
-  instrument: Instrument;
-  size: string;
-  held: number;
-  orders: readonly ApiOrder[];
-}) {
-  const direct = useStore($directSend).ladder;
-  const { account } = target;
-  const [best, setBest] = useState<{ bid: string | null; ask: string | null }>({ bid: null, ask: null });
-  useEffect(
-    () =>
-      followQuote(instrument.id, ({ text }) =>
-        setBest((before) => (before.bid === text.bid && before.ask === text.ask ? before : { bid: text.bid, ask: text.ask })),
-      ),
-    [instrument.id],
-  );
-  const take = (side: 'buy' | 'sell', price: string | null): void => {
-    if (price !== null) openSlip(id, { account, instrument: instrument.id, side, type: 'limit', quantity: size, limitPrice: price });
-  };
-  const buys = orders.filter((order) => order.side === 'buy').length;
-  const sells = orders.length - buys;
-  const exits = direct === 'off' ? 'opens-slip' : '';
-  const close = (): void => {
-    if (direct !== 'off') void closePosition(id, account, instrument.id);
-    else
-      openSlip(id, { account, instrument: instrument.id, side: held > 0 ? 'sell' : 'buy', type: 'market', quantity: String(Math.abs(held)), reduceOnly: true });
-  };
-  const tradable = canTrade(account, instrument.id);
-  return (
-    <div className="grid shrink-0 grid-cols-3 gap-1 p-1">
-      <button type="button" className="control buy opens-slip" disabled={best.ask === null || !tradable} onClick={() => take('buy', best.ask)}>
-        take {best.ask ?? '–'}
-      </button>
-      <button type="button" className={`control ${exits}`} disabled={held === 0} onClick={close}>
-        {held === 0 ? 'nothing to close' : `close ${grouped(String(Math.abs(held)))}`}
-      </button>
-      <button type="button" className="control sell opens-slip" disabled={best.bid === null || !tradable} onClick={() => take('sell', best.bid)}>
-        hit {best.bid ?? '–'}
-      </button>
-      <button type="button" className="control" disabled={buys === 0} onClick={() => void cancelMany(id, account, instrument.id, 'buy')}>
-        cancel buys {buys}
-      </button>
-      <button type="button" className="control" disabled={held === 0 && orders.length === 0} onClick={() => void flatten(id, account, instrument.id)}>
-        flatten
-      </button>
-      <button type="button" className="control" disabled={sells === 0} onClick={() => void cancelMany(id, account, instrument.id, 'sell')}>
-        cancel sells {sells}
-      </button>
-    </div>
-  );
 }

@@ -1,0 +1,67 @@
+import type { Instrument, Price } from '../../core/instrument/index.ts';
+import { grouped } from '../../kit/Figure.tsx';
+import type { LiveDepth, LiveQuote } from '../../live/index.ts';
+import { rowOf } from './rows.ts';
+
+/** The newest market of a ladder's instrument. */
+export interface Market {
+  quote: LiveQuote | undefined;
+  depth: LiveDepth | null;
+}
+
+export interface Held {
+  readonly quantity: number;
+  readonly average: number;
+  readonly multiplier: number;
+}
+
+/** What of a position a ladder needs, or null when flat. */
+export const heldOf = (position: { quantity: string; averagePrice: string | null } | undefined, instrument: Instrument): Held | null =>
+  position && position.quantity !== '0' && position.averagePrice !== null
+    ? { quantity: Number(position.quantity), average: Number(position.averagePrice), multiplier: instrument.multiplier }
+    : null;
+
+/** Writes the market into the rows; React made them and leaves their text alone. */
+export function paintRows(body: HTMLElement, prices: readonly Price[], instrument: Instrument, market: Market, held: Held | null): void {
+  const { quote, depth } = market;
+  const bids = new Map<number, number>();
+  const asks = new Map<number, number>();
+  let largest = 1;
+  for (const [side, into, levels] of [
+    ['bid', bids, depth?.bids],
+    ['ask', asks, depth?.asks],
+  ] as const)
+    for (const level of levels?.values() ?? []) {
+      const row = rowOf(prices, level.price, side);
+      if (row >= 0) into.set(row, (into.get(row) ?? 0) + level.quantity);
+    }
+  for (const quantity of [...bids.values(), ...asks.values()]) largest = Math.max(largest, quantity);
+  const bestBid = quote?.bid === null || quote?.bid === undefined ? -1 : rowOf(prices, quote.bid, 'bid');
+  const bestAsk = quote?.ask === null || quote?.ask === undefined ? -1 : rowOf(prices, quote.ask, 'ask');
+  const last = quote?.last === null || quote?.last === undefined ? -1 : rowOf(prices, quote.last, 'bid');
+  const elements = body.querySelectorAll<HTMLElement>('.ladder-row');
+  elements.forEach((element, row) => {
+    const [, bid, spine, ask, , result] = [...element.children] as HTMLElement[];
+    if (!bid || !spine || !ask || !result) return;
+    writeDepth(bid, bids.get(row), largest, 'to left');
+    writeDepth(ask, asks.get(row), largest, 'to right');
+    spine.classList.toggle('best', row === bestBid || row === bestAsk);
+    spine.classList.toggle('last', row === last);
+    const price = prices[row] ?? 0;
+    const makes = held && price > 0 ? (price / 10 ** instrument.priceDecimals - held.average) * held.quantity * held.multiplier : null;
+    const text =
+      makes === null ? '' : `${makes < 0 ? '−' : '+'}${Math.abs(makes) >= 1e5 ? `${Math.round(Math.abs(makes) / 1000)}k` : Math.round(Math.abs(makes))}`;
+    if (result.textContent !== text) {
+      result.textContent = text;
+      result.className = `result figure ${makes === null ? '' : makes < 0 ? 'down' : 'up'}`;
+    }
+  });
+}
+
+function writeDepth(cell: HTMLElement, quantity: number | undefined, largest: number, way: 'to left' | 'to right'): void {
+  const text = quantity === undefined ? '' : grouped(String(quantity));
+  if (cell.textContent !== text) cell.textContent = text;
+  const share = quantity === undefined ? 0 : Math.round((quantity / largest) * 100);
+  const token = way === 'to left' ? '--teal' : '--copper';
+  cell.style.background = share === 0 ? '' : `linear-gradient(${way}, color-mix(in srgb, var(${token}) 20%, transparent) ${share}%, transparent ${share}%)`;
+}

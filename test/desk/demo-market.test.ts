@@ -1,0 +1,135 @@
+import { expect } from 'chai';
+import { ACCOUNTS } from '../../demo/accounts.ts';
+import { demoWorld } from '../../demo/universe.ts';
+import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
+import { isOnGrid } from '../../src/core/instrument/index.ts';
+import { aggregate, type Bar, type Interval } from '../../src/core/market/index.ts';
+import { DemoSource } from '../../src/venue/demo-market/demo-source.ts';
+import { Exchange } from '../../src/venue/exchange.ts';
+import { at } from '../support/world.ts';
+
+const world = demoWorld(1);
+const instruments = new Map(world.profiles.map((profile) => [profile.instrument.id, profile.instrument]));
+const demo = (seed = 1): Exchange => new Exchange(instruments, ACCOUNTS, new DemoSource(demoWorld(seed), seed), 15, null, 0);
+const IDS = ['GANET.HALM', 'GANET.QUAY', 'KELPA.HALM', 'HALM40.HALM', 'HALM40-JUN26.HALM', 'GANET-APR26-40C.HALM', 'CARB-EUR.VSPR', 'CARBI.VSPR'];
+
+function bars(exchange: Exchange, instrument: string, interval: Interval, given: { from?: string; to?: string; limit?: number } = {}): Bar[] {
+  const listing = exchange.isAwake(instrument) ? exchange.listing(instrument) : null;
+  return exchange.source.bars(
+    { instrument, interval, from: given.from ? at(given.from) : null, to: given.to ? at(given.to) : null, limit: given.limit ?? 5000 },
+    listing,
+    exchange.time,
+  );
+}
+
+describe('the demo world', () => {
+  it('has about 1,200 instruments, the fixed ones as documented, each under its own name', () => {
+    expect(instruments.size).to.be.within(1150, 1300);
+    expect(world.profiles.length).to.equal(instruments.size);
+    for (const fixed of FIXED_INSTRUMENTS) expect(instruments.get(fixed.id)).to.deep.equal(fixed);
+    for (const { instrument } of world.profiles) if (instrument.kind === 'share') expect(instrument.ticker).to.match(/^[A-Z]{5}$/);
+  });
+
+  it('has two years of days and twenty sessions of minutes before it begins', () => {
+    const exchange = demo();
+    expect(bars(exchange, 'GANET.HALM', '1d').length).to.be.at.least(500);
+    const minutes = bars(exchange, 'GANET.HALM', '1m', { limit: 5000 });
+    expect(minutes.length).to.equal(5000);
+    expect(bars(exchange, 'GANET.HALM', '1h').length).to.be.at.least(20 * 9);
+  });
+
+  for (const id of IDS)
+    it(`has minutes of ${id} that add up to its days, on the grid`, () => {
+      const exchange = demo();
+      const instrument = instruments.get(id);
+      const days = bars(exchange, id, '1d', { from: '2026-02-18T00:00:00.000Z', to: '2026-02-28T00:00:00.000Z' });
+      const minutes = bars(exchange, id, '1m', { from: '2026-02-18T00:00:00.000Z', to: '2026-02-28T00:00:00.000Z', limit: 20_000 });
+      expect(aggregate(instrument?.venue ?? 'HALM', minutes, '1d')).to.deep.equal(days);
+      for (const bar of minutes) {
+        expect(bar.low).to.be.at.most(Math.min(bar.open, bar.close));
+        expect(bar.high).to.be.at.least(Math.max(bar.open, bar.close));
+        expect(bar.volume).to.be.greaterThan(0);
+        for (const price of [bar.open, bar.high, bar.low, bar.close]) expect(instrument && isOnGrid(instrument, price), `${id} ${price}`).to.equal(true);
+      }
+    });
+
+  it('is the same world again from the same seed, another one from another', () => {
+    const first = bars(demo(), 'BRINE.HALM', '5m', { limit: 300 });
+    expect(bars(demo(), 'BRINE.HALM', '5m', { limit: 300 })).to.deep.equal(first);
+    expect(bars(demo(2), 'BRINE.HALM', '5m', { limit: 300 })).to.not.deep.equal(first);
+  });
+
+  it('makes the same bars whoever watches and however time is advanced', () => {
+    const watched = demo();
+    watched.watch(IDS, ['GANET.HALM']);
+    for (let i = 0; i < 20 * 60; i += 7) watched.run(at('09:00:00.000') + i * 1000);
+    watched.run(at('09:20:00.000'));
+    const alone = demo();
+    alone.run(at('09:20:00.000'));
+    for (const id of IDS)
+      expect(bars(watched, id, '1m', { from: '09:00:00.000', to: '09:20:00.000' }), id).to.deep.equal(
+        bars(alone, id, '1m', { from: '09:00:00.000', to: '09:20:00.000' }),
+      );
+    expect(watched.source.headlines(watched.time)).to.deep.equal(alone.source.headlines(alone.time));
+  });
+
+  it('prints trades that add up to each minute, and counts them in the day', () => {
+    const exchange = demo();
+    exchange.watch(['GANET.HALM'], []);
+    exchange.run(at('09:10:00.000'));
+    const listing = exchange.listing('GANET.HALM');
+    const minutes = bars(exchange, 'GANET.HALM', '1m', { from: '09:00:00.000', to: '09:10:00.000' });
+    for (const bar of minutes) {
+      const prints = listing.prints.filter((print) => print.time >= bar.time && print.time < bar.time + 60_000);
+      expect(prints.reduce((sum, print) => sum + print.quantity, 0)).to.equal(bar.volume);
+      expect([prints[0]?.price, Math.max(...prints.map((p) => p.price)), Math.min(...prints.map((p) => p.price)), prints.at(-1)?.price]).to.deep.equal([
+        bar.open,
+        bar.high,
+        bar.low,
+        bar.close,
+      ]);
+    }
+    expect(listing.day.volume).to.equal(minutes.reduce((sum, bar) => sum + bar.volume, 0));
+  });
+
+  it('never shows a crossed or empty book while a share is open', () => {
+    const exchange = demo();
+    exchange.watch(['GANET.HALM', 'KELPA.HALM'], []);
+    for (let time = at('09:00:01.000'); time < at('09:15:00.000'); time += 500) {
+      exchange.run(time);
+      for (const quote of exchange.quotes(['GANET.HALM', 'KELPA.HALM'])) {
+        expect(quote.bid, `${quote.instrument} at ${time}`).to.not.equal(null);
+        expect(quote.ask).to.be.greaterThan(quote.bid ?? Infinity);
+      }
+    }
+  });
+
+  it('closes in the evening, settles at the last price and opens the next morning', () => {
+    const exchange = demo();
+    exchange.watch(['GANET.HALM'], []);
+    exchange.run(at('17:29:59.000'));
+    const state = (): string => exchange.listing('GANET.HALM').book.state;
+    expect(state()).to.equal('open');
+    exchange.run(at('17:30:00.000'));
+    expect(state()).to.equal('closed');
+    const { last } = exchange.listing('GANET.HALM').day;
+    exchange.run(at('2026-03-03T00:00:00.000Z'));
+    expect(exchange.listing('GANET.HALM').previousSettlement).to.equal(last);
+    exchange.run(at('2026-03-03T08:30:00.000Z'));
+    expect(state()).to.equal('pre-open');
+    exchange.run(at('2026-03-03T09:00:00.000Z'));
+    expect(state()).to.equal('open');
+  });
+
+  it('halts shares for some headlines, and trades nothing meanwhile', () => {
+    const exchange = demo();
+    const found: string[] = [];
+    for (const { instrument } of world.profiles.slice(0, 400)) {
+      if (instrument.kind !== 'share') continue;
+      const minutes = bars(exchange, instrument.id, '1m', { from: '2026-02-27T09:00:00.000Z', to: '2026-02-27T17:30:00.000Z' });
+      const gaps = minutes.filter((bar, i) => i > 0 && bar.time - (minutes[i - 1]?.time ?? 0) >= 11 * 60_000);
+      if (gaps.length > 0) found.push(instrument.id);
+    }
+    expect(found.length).to.be.within(0, 40);
+  });
+});
