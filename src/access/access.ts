@@ -78,6 +78,8 @@ export class Access {
   private readonly keeper: AccessKeeper;
   private readonly clock: () => number;
   private readonly failures = new Map<string, number[]>();
+  /** Sessions asked for since the start: every call asks, and the store has better things to do. */
+  private readonly sessions = new Map<string, Session>();
 
   constructor(keeper: AccessKeeper, clock: () => number = Date.now) {
     this.keeper = keeper;
@@ -117,15 +119,19 @@ export class Access {
   }
 
   async signOut(session: Session): Promise<void> {
+    this.sessions.delete(session.id);
     await this.keeper.dropSession(session.id);
   }
 
   async sessionOf(cookie: string): Promise<Session | null> {
-    const session = await this.keeper.session(sha256(cookie));
-    if (session && session.expiresAt <= this.clock()) {
-      await this.keeper.dropSession(session.id);
+    const id = sha256(cookie);
+    const session = this.sessions.get(id) ?? (await this.keeper.session(id));
+    if (!session) return null;
+    if (session.expiresAt <= this.clock()) {
+      await this.signOut(session);
       return null;
     }
+    this.sessions.set(id, session);
     return session;
   }
 
