@@ -1,5 +1,5 @@
 import { formatPrice, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
-import { dayStart, gtcEnd, nextTradingDay, tradingDay, type BookOwner, type MarketEvent } from '../core/market/index.ts';
+import { dayStart, expiryTime, gtcEnd, nextTradingDay, tradingDay, type BookOwner, type MarketEvent } from '../core/market/index.ts';
 import {
   applyReport,
   isFinished,
@@ -261,7 +261,7 @@ export class Broker {
       this.say(order.id, { kind: 'rejected', reason: problem });
       return;
     }
-    held.endsAt = this.endOf(order, listing);
+    held.endsAt = this.endWithin(order, listing);
     this.workingIn(order.instrument).add(order.id);
     this.nextEnd = undefined;
     this.say(order.id, { kind: 'new' });
@@ -279,6 +279,13 @@ export class Broker {
     const waits = order.triggeredAt === null;
     const refusal = (waits ? stopProblem(terms, order.side, instrument, view) : null) ?? restOnlyProblem(terms, order.side, instrument, view);
     return refusal?.kind === 'validation' ? (refusal.errors[0]?.message ?? 'refused') : null;
+  }
+
+  /** No order outlives its instrument. */
+  private endWithin(order: Pick<Order, 'timeInForce' | 'expiresAt'>, listing: Listing): number | null {
+    const end = this.endOf(order, listing);
+    const last = expiryTime(listing.instrument);
+    return end === null || last === null ? end : Math.min(end, last);
   }
 
   private endOf(order: Pick<Order, 'timeInForce' | 'expiresAt'>, listing: Listing): number | null {
@@ -392,7 +399,7 @@ export class Broker {
     }
     const keeps = !moved && terms.quantity <= order.quantity && terms.timeInForce === order.timeInForce && terms.restOnly === order.restOnly;
     const after = this.say(id, { kind: 'replaced', requestId, terms });
-    if (terms.timeInForce !== order.timeInForce || terms.expiresAt !== order.expiresAt) held.endsAt = this.endOf(terms, listing);
+    if (terms.timeInForce !== order.timeInForce || terms.expiresAt !== order.expiresAt) held.endsAt = this.endWithin(terms, listing);
     this.nextEnd = undefined;
     if (keeps) {
       listing.book.lower(id, remainingQuantity(after));

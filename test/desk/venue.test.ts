@@ -151,6 +151,24 @@ describe('an order on a tape', () => {
     expect(closing).to.include({ role: 'close', reasonCode: 'intraday-end', side: 'sell' });
   });
 
+  it('in a future ends with it, and a new one is refused', async () => {
+    const { desk, to } = await deskAt('09:00:00.500', ['09:00:01.000 SALMO-JUN26.HALM level bid 7.15 50']);
+    await to('09:00:02.000');
+    const id = await place(desk, {
+      instrument: 'SALMO-JUN26.HALM',
+      limitPrice: '7.10',
+      quantity: '1',
+      timeInForce: 'gtd',
+      expiresAt: '2026-08-01T00:00:00.000Z',
+    });
+    await to('2026-06-19T16:29:59.999Z');
+    expect(shown(desk, id)).to.equal('new 0/1');
+    await to('2026-06-19T16:30:00.000Z');
+    expect(shown(desk, id)).to.equal('expired 0/1 gtd');
+    const late = await desk.place(request({ instrument: 'SALMO-JUN26.HALM', limitPrice: '7.10', quantity: '1' }));
+    expect(late.ok || (late.refusal.kind === 'validation' && late.refusal.errors[0]?.path)).to.equal('/instrument');
+  });
+
   it('of gtc says when it ends once it is accepted', async () => {
     const { desk } = await deskAt('09:00:00.500');
     const id = await place(desk, { limitPrice: '41.00', timeInForce: 'gtc' });

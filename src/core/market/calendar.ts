@@ -1,5 +1,5 @@
 import { IANAZone } from 'luxon';
-import { VENUES, type Venue, type VenueId } from '../instrument/index.ts';
+import { VENUES, type Instrument, type Venue, type VenueId } from '../instrument/index.ts';
 
 /** Days since 1970-01-01; a trading day is named by the exchange's own date. */
 export type Day = number;
@@ -116,4 +116,9 @@ export function nextIntradayEnd(venueId: VenueId, time: number): number | null {
   const today = localDay(zone, time);
   const day = isTradingDay(VENUES[venueId], today) && localTime(zone, today, INTRADAY_END) > time ? today : nextTradingDay(venueId, today);
   return localTime(zone, day, INTRADAY_END);
+}
+
+/** When a future or option ends: the close of its last trading day. Null for what does not expire. */
+export function expiryTime(instrument: Pick<Instrument, 'venue' | 'expiry'>): number | null {
+  return instrument.expiry === null ? null : sessionTimes(instrument.venue, parseDay(instrument.expiry)).close;
 }

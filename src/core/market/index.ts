@@ -2,6 +2,7 @@ export {
   type Day,
   type SessionTimes,
   dayStart,
+  expiryTime,
   formatDay,
   gtcEnd,
   isTradingDay,

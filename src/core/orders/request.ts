@@ -14,7 +14,7 @@ import {
   type Quantity,
 } from '../instrument/index.ts';
 import { formatScaled, parseScaled } from '../number/index.ts';
-import type { PriceLimits, Side, TriggerSource } from '../market/index.ts';
+import { expiryTime, type PriceLimits, type Side, type TriggerSource } from '../market/index.ts';
 import type { Product } from '../portfolio/index.ts';
 import type { OrderTerms, TimeInForce } from './order.ts';
 import type { FieldProblem } from './refusal.ts';
@@ -78,6 +78,8 @@ export function readTerms(request: TermsText, side: Side, instrument: Instrument
     problems.push(nearest?.length ? { path, message, nearest } : { path, message });
   };
   checkType(request, instrument, note);
+  const expiry = expiryTime(instrument);
+  if (expiry !== null && now >= expiry) note('/instrument', `${instrument.id} expired at ${new Date(expiry).toISOString()}`);
   const quantity = readQuantity(request.quantity, instrument, note);
   const stopPrice = request.stopPrice === undefined ? null : readPrice('/stopPrice', request.stopPrice, instrument, limits, note);
   let limitPrice = request.limitPrice === undefined ? null : readPrice('/limitPrice', request.limitPrice, instrument, limits, note);

@@ -21,6 +21,11 @@ export function Bands() {
       setBack(`Broker back ${clock(link?.brokerSince ?? Date.now())}, away ${seconds} s. What happened meanwhile is in Orders and Fills.`);
     }
   }, [link]);
+  // What is old looks old everywhere.
+  const fresh = screen.state === 'up' && data.state === 'up';
+  useEffect(() => {
+    document.documentElement.dataset['stale'] = fresh ? 'no' : 'yes';
+  }, [fresh]);
   const working = Object.values(orders).filter(isWorking).length;
   const words =
     screen.state === 'down'

@@ -363,5 +363,5 @@ function OutOfView({ prices, quote, instrument }: { prices: readonly Price[]; qu
 
 function Halted({ quote }: { quote: LiveQuote | undefined }) {
   if (!quote || quote.state === 'open') return null;
-  return <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2 capitalize">{quote.state}: orders wait</p>;
+  return <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2">{quote.state}: orders wait</p>;
 }

@@ -227,6 +227,7 @@ function Choice({
 /** Sentence, cost and checks of the order; what would be accepted instead are buttons that fill the form. */
 export function ReviewLines({ review, fill }: { review: Review; fill: (values: Partial<FormValues>) => void }) {
   if (review.state === 'waiting') return <p className="quiet min-h-[54px]">looking …</p>;
+  if (review.state === 'refused' && review.problem.status === 0) return <p className="quiet min-h-[54px]">No link: what it would do can’t be told now.</p>;
   if (review.state === 'refused') {
     const { problem } = review;
     const { suggestion } = problem;
