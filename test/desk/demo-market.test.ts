@@ -3,8 +3,9 @@ import { ACCOUNTS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { isOnGrid } from '../../src/core/instrument/index.ts';
-import { aggregate, type Bar, type Interval } from '../../src/core/market/index.ts';
+import { aggregate, parseDay, type Bar, type Interval } from '../../src/core/market/index.ts';
 import { DemoSource } from '../../src/venue/demo-market/demo-source.ts';
+import { Headlines } from '../../src/venue/demo-market/headlines.ts';
 import { Exchange } from '../../src/venue/exchange.ts';
 import { at } from '../support/world.ts';
 
@@ -121,15 +122,36 @@ describe('the demo world', () => {
     expect(state()).to.equal('open');
   });
 
-  it('halts shares for some headlines, and trades nothing meanwhile', () => {
+  it('goes on at once for an instrument that wakes while others sleep', () => {
     const exchange = demo();
-    const found: string[] = [];
-    for (const { instrument } of world.profiles.slice(0, 400)) {
-      if (instrument.kind !== 'share') continue;
-      const minutes = bars(exchange, instrument.id, '1m', { from: '2026-02-27T09:00:00.000Z', to: '2026-02-27T17:30:00.000Z' });
-      const gaps = minutes.filter((bar, i) => i > 0 && bar.time - (minutes[i - 1]?.time ?? 0) >= 11 * 60_000);
-      if (gaps.length > 0) found.push(instrument.id);
-    }
-    expect(found.length).to.be.within(0, 40);
+    exchange.run(at('09:07:00.000'));
+    expect(exchange.source.headlines(exchange.time).every((one) => one.time <= exchange.time)).to.equal(true);
+    exchange.watch(['GANET.HALM'], []);
+    exchange.run(at('09:12:00.000'));
+    expect(exchange.listing('GANET.HALM').prints.filter((print) => print.time > at('09:09:00.000')).length).to.be.greaterThan(3);
+    exchange.run(at('20:00:00.000'));
+    exchange.watch(['GANET.HALM', 'CARB-EUR.VSPR'], []);
+    exchange.run(at('20:10:00.000'));
+    expect(exchange.listing('CARB-EUR.VSPR').prints.filter((print) => print.time > at('20:05:00.000')).length).to.be.greaterThan(3);
+  });
+
+  it('halts a share for a great headline, and trades nothing in it meanwhile', () => {
+    const headlines = new Headlines(world, 1);
+    const first = parseDay('2026-03-02');
+    const halts = Array.from({ length: 5 }, (_, i) => headlines.of(first + i)).flatMap((day) => day.filter((one) => one.haltMinutes > 0));
+    const halt = halts[0];
+    if (!halt || halt.instrument === null) throw new Error('no halt in the first week');
+    const exchange = demo();
+    exchange.run(halt.time - 60_000);
+    const listing = exchange.listing(halt.instrument);
+    expect(listing.book.state).to.equal('open');
+    exchange.run(halt.time);
+    expect(listing.book.state).to.equal('halted');
+    const { volume } = listing.day;
+    exchange.run(halt.time + halt.haltMinutes * 60_000 - 1);
+    expect([listing.book.state, listing.day.volume]).to.deep.equal(['halted', volume]);
+    exchange.run(halt.time + halt.haltMinutes * 60_000);
+    expect(listing.book.state).to.equal('open');
+    expect(exchange.source.headlines(exchange.time).map((one) => one.text)).to.include(halt.text);
   });
 });

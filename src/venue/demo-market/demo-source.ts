@@ -57,10 +57,8 @@ export class DemoSource implements MarketSource {
   }
 
   next(): number | null {
-    while (this.at >= this.queue.length) {
-      if (this.awake.size === 0) return this.madeUntil;
-      this.makeMinute();
-    }
+    // Minutes are made until something happens: a headline at the latest.
+    while (this.at >= this.queue.length) this.makeMinute();
     return this.queue[this.at]?.time ?? null;
   }
 
@@ -91,7 +89,9 @@ export class DemoSource implements MarketSource {
     this.awake.set(instrument.id, { listing, ticks });
     this.standAt(listing, time);
     const minute = Math.floor(time / MINUTE) * MINUTE;
-    const made = minute < this.madeUntil ? this.eventsOf(listing, ticks, minute) : [];
+    // Others may have been made ahead, over a night say: this one's minutes up to there are made now.
+    const made: SourceEvent[] = [];
+    for (let start = minute; start < this.madeUntil; start += MINUTE) made.push(...this.eventsOf(listing, ticks, start));
     for (const event of made) if (event.time <= time) listing.apply(event.time, event.event);
     const rest = made.filter((event) => event.time > time);
     if (rest.length > 0) {

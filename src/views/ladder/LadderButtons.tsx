@@ -61,7 +61,13 @@ export function LadderButtons({
       <button type="button" className="control" disabled={buys === 0} onClick={() => void cancelMany(id, account, instrument.id, 'buy')}>
         cancel buys {buys}
       </button>
-      <button type="button" className="control" disabled={held === 0 && orders.length === 0} onClick={() => void flatten(id, account, instrument.id)}>
+      <button
+        type="button"
+        className="control"
+        disabled={direct === 'off' || (held === 0 && orders.length === 0)}
+        title={direct === 'off' ? 'direct send is off: close opens the slip' : undefined}
+        onClick={() => void flatten(id, account, instrument.id)}
+      >
         flatten
       </button>
       <button type="button" className="control" disabled={sells === 0} onClick={() => void cancelMany(id, account, instrument.id, 'sell')}>
