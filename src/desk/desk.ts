@@ -220,9 +220,9 @@ export class Desk {
       if (known) return known.fingerprint === mark ? accepted({ order: known, made: false }) : refused(sameIdOtherContent(clientOrderId));
       if (this.link.broker === 'down') return refused(LINK_DOWN);
       const quote = this.market.view(instrument);
-      const request = closingRequest(state, this.instrument(instrument), { ...ask, clientOrderId }, quote);
-      if (!request.ok) return request;
-      const decided = decidePlacement(state, request.value, this.market, this.now());
+      const closing = closingRequest(state, this.instrument(instrument), { ...ask, clientOrderId }, quote);
+      if (!closing.ok) return closing;
+      const decided = decidePlacement(state, closing.value.request, this.market, this.now(), closing.value.pricing);
       if (!decided.ok) return decided;
       const { order } = decided.value;
       return accepted({ order: await this.commitOrder(state, { ...decided.value, order: { ...order, fingerprint: mark } }), made: true });

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Price, Quantity, VenueId } from '../core/instrument/index.ts';
+import type { Money } from '../core/number/index.ts';
 import type { Day } from '../core/market/index.ts';
 import type { Order, OrderReport, OrderState, OrderTerms, ReasonCode } from '../core/orders/index.ts';
 
@@ -31,6 +32,7 @@ export type EntryData =
     }
   | { readonly kind: 'cancel-requested'; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
   | { readonly kind: 'order-report'; readonly reportSeq: number; readonly orderId: string; readonly report: OrderReport }
+  | { readonly kind: 'position-settled'; readonly reportSeq: number; readonly instrument: string; readonly worth: Money }
   | {
       readonly kind: 'day-turn';
       readonly reportSeq: number;

@@ -12,13 +12,13 @@ export function draftReports(state: AccountState, reports: readonly BrokerReport
   const ahead = new Map<string, Order>();
   for (const report of reports) {
     if (report.seq <= state.lastReport) continue;
-    const say = (by: EntryBy, order: Order | null, text: string, data: EntryData, history: HistoryLine | null): void => {
+    const say = (by: EntryBy, order: Order | null, text: string, data: EntryData, history: HistoryLine | null, instrument = order?.instrument ?? null): void => {
       const { time } = report;
       drafts.push({
         time,
         account: state.terms.id,
         by,
-        instrument: order?.instrument ?? null,
+        instrument,
         orderId: order?.id ?? null,
         causedBy: null,
         text,
@@ -30,6 +30,11 @@ export function draftReports(state: AccountState, reports: readonly BrokerReport
       case 'day-turn': {
         const { seq: reportSeq, venue, day, settlements } = report;
         say('venue', null, `${venue}: a new trading day.`, { kind: 'day-turn', reportSeq, venue, day, settlements }, null);
+        break;
+      }
+      case 'settled': {
+        const { seq: reportSeq, instrument, worth, basis } = report;
+        say('venue', null, `${instrument} has ended and is settled in cash ${basis}.`, { kind: 'position-settled', reportSeq, instrument, worth }, null, instrument);
         break;
       }
       case 'opened': {

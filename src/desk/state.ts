@@ -1,7 +1,7 @@
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Money } from '../core/number/index.ts';
 import { applyReport, isFinished, requestCancel, requestReplace, type Order, type OrderRole } from '../core/orders/index.ts';
-import { bookDayTurn, bookFill, openAccount, type AccountBook, type AccountTerms } from '../core/portfolio/index.ts';
+import { bookDayTurn, bookFill, bookSettlement, openAccount, type AccountBook, type AccountTerms } from '../core/portfolio/index.ts';
 import type { Side } from '../core/market/index.ts';
 import type { Entry } from './journal.ts';
 
@@ -109,6 +109,10 @@ export function foldEntry(state: AccountState, entry: Entry, instrumentOf: (id: 
       state.fills.push(fill);
       return { order, fill, position: order.instrument };
     }
+    case 'position-settled':
+      state.lastReport = data.reportSeq;
+      state.book = bookSettlement(state.book, instrumentOf(data.instrument), data.worth, entry.time).book;
+      return { ...NOTHING, position: data.instrument };
     case 'day-turn':
       state.lastReport = data.reportSeq;
       state.book = bookDayTurn(

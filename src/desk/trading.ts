@@ -18,6 +18,7 @@ import {
   type OrderIdentity,
   type OrderRequest,
   type OrderTerms,
+  type Pricing,
   type Refusal,
 } from '../core/orders/index.ts';
 import { commissionOf, inEuro, mayTrade, orderMargin, positionOf, valueAccount, valueAt, valueAtHalves, type OrderExposure } from '../core/portfolio/index.ts';
@@ -33,8 +34,14 @@ export interface Placement {
 }
 
 /** Whether and as what a request can become an order. A pure decision: nothing is changed, nothing is sent. */
-export function decidePlacement(state: AccountState, request: OrderRequest, market: MarketData, now: number): Result<Placement, Refusal> {
-  const drafted = draftOrder(state, request, market, now);
+export function decidePlacement(
+  state: AccountState,
+  request: OrderRequest,
+  market: MarketData,
+  now: number,
+  pricing: Pricing = 'as-asked',
+): Result<Placement, Refusal> {
+  const drafted = draftOrder(state, request, market, now, pricing);
   if (!drafted.ok) return drafted;
   const { order, instrument } = drafted.value;
   const poor = order.opening ? buyingPowerProblem(state, order, instrument, market) : null;
@@ -42,12 +49,12 @@ export function decidePlacement(state: AccountState, request: OrderRequest, mark
 }
 
 /** The order a request would be, before any rule is asked. */
-export function draftOrder(state: AccountState, request: OrderRequest, market: MarketData, now: number): Result<Placement, Refusal> {
+export function draftOrder(state: AccountState, request: OrderRequest, market: MarketData, now: number, pricing: Pricing = 'as-asked'): Result<Placement, Refusal> {
   const instrument = market.find(request.instrument);
   if (!instrument) return refused(invalid('/instrument', `${request.instrument} is not known`));
   const problems = accountProblems(state, request, instrument);
   const view = market.view(instrument.id);
-  const read = readTerms(request, request.side, instrument, view.priceLimits, now);
+  const read = readTerms(request, request.side, instrument, view.priceLimits, now, pricing);
   if (problems.length + read.problems.length > 0) return refused({ kind: 'validation', errors: [...problems, ...read.problems] });
   const position = positionOf(state.book, instrument.id);
   const effect = effectOnPosition({ ...request, quantity: read.terms.quantity }, position.quantity, instrument);
@@ -71,6 +78,7 @@ export function draftOrder(state: AccountState, request: OrderRequest, market: M
     setup: request.setup ?? null,
     role: effect.value.role,
     opening: effect.value.opening,
+    pegged: pricing === 'pegged',
     createdAt: now,
     fingerprint: fingerprint(request),
   };
@@ -262,13 +270,13 @@ function mergeTerms(order: Order, change: OrderChange, instrument: Instrument): 
   return merged;
 }
 
-/** The order that closes a position, or part of it. */
+/** The order that closes a position, or part of it: by market, or by a limit that follows the best opposite price. */
 export function closingRequest(
   state: AccountState,
   instrument: Instrument,
   ask: { readonly quantity?: string | undefined; readonly percent?: string | undefined; readonly clientOrderId: string },
   best: { readonly bid: number | null; readonly ask: number | null },
-): Result<OrderRequest, Refusal> {
+): Result<{ request: OrderRequest; pricing: Pricing }, Refusal> {
   const position = positionOf(state.book, instrument.id);
   const held = Math.abs(position.quantity);
   if (held === 0) return refused({ kind: 'conflict', detail: `There is no position in ${instrument.id} to close.` });
@@ -292,9 +300,7 @@ export function closingRequest(
     product: position.product,
     reduceOnly: true,
   } as const;
-  if (venueOrderTypes(instrument.venue, instrument.kind).includes('market')) return accepted({ ...base, type: 'market' });
+  if (venueOrderTypes(instrument.venue, instrument.kind).includes('market')) return accepted({ request: { ...base, type: 'market' }, pricing: 'as-asked' });
   const price = side === 'sell' ? best.bid : best.ask;
-  if (price === null)
-    return refused({ kind: 'conflict', detail: `${instrument.id} takes limit orders only and has no ${side === 'sell' ? 'bid' : 'ask'} to close at.` });
-  return accepted({ ...base, type: 'limit', limitPrice: formatPrice(instrument, price) });
+  return accepted({ request: { ...base, type: 'limit', ...(price === null ? {} : { limitPrice: formatPrice(instrument, price) }) }, pricing: 'pegged' });
 }

@@ -42,6 +42,8 @@ export function reportText(order: Order, report: OrderReport, instrument: Instru
       return `${what}: the change was refused. ${report.reason}`;
     case 'restated':
       return `${what}: ${why(report.reasonCode)}.`;
+    case 'repriced':
+      return `${what}: its limit follows the best price, now ${formatPrice(instrument, report.limitPrice)}.`;
     case 'expired':
       return `${what}: expired, ${why(report.reasonCode)}.`;
     default:
@@ -66,5 +68,5 @@ export const historyLine = (order: Order, execType: string, fillId: string | nul
 export const reportHistory = (order: Order, report: OrderReport): HistoryLine => {
   const fillId = report.kind === 'trade' ? report.fillId : null;
   const reason = report.kind === 'rejected' || report.kind === 'cancel-rejected' ? report.reason : report.kind === 'canceled' ? report.reason : null;
-  return historyLine(order, report.kind, fillId, reason);
+  return historyLine(order, report.kind === 'repriced' ? 'restated' : report.kind, fillId, reason);
 };

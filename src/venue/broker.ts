@@ -12,7 +12,19 @@ import {
   type OrderTerms,
   type ReasonCode,
 } from '../core/orders/index.ts';
-import { bookDayTurn, bookFill, commissionOf, openAccount, positionOf, valueAt, type AccountBook, type AccountTerms } from '../core/portfolio/index.ts';
+import {
+  bookDayTurn,
+  bookFill,
+  bookSettlement,
+  commissionOf,
+  openAccount,
+  positionOf,
+  valueAt,
+  worthAtExpiry,
+  type AccountBook,
+  type AccountTerms,
+  type FinalPrice,
+} from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
 import type { BrokerCommand, BrokerReport, KnownOrder } from './messages.ts';
 
@@ -46,6 +58,8 @@ export class Broker {
   private readonly floor: Floor;
   private readonly report: (report: BrokerReport) => void;
   private readonly working = new Map<string, Set<string>>();
+  /** Working orders whose limit follows the best opposite price. */
+  private readonly pegged = new Set<string>();
   private nextEnd: number | null | undefined;
   private time = 0;
 
@@ -75,7 +89,9 @@ export class Broker {
   load(orders: readonly HeldOrder[], books: readonly AccountBook[], seq: number): void {
     for (const held of orders) {
       this.orders.set(held.order.id, held);
-      if (!isFinished(held.order)) this.workingIn(held.order.instrument).add(held.order.id);
+      if (isFinished(held.order)) continue;
+      this.workingIn(held.order.instrument).add(held.order.id);
+      if (held.order.pegged) this.pegged.add(held.order.id);
     }
     for (const book of books) this.books.set(book.account, book);
     this.seq = seq;
@@ -91,7 +107,9 @@ export class Broker {
     }
     for (const id of this.workingIn(listing.instrument.id)) {
       const held = this.orders.get(id);
-      if (held && !listing.book.has(id)) this.enter(held.order, listing);
+      if (!held || listing.book.has(id)) continue;
+      if (held.order.pegged) this.follow(held, listing);
+      else this.enter(held.order, listing);
     }
   }
 
@@ -110,7 +128,6 @@ export class Broker {
     const side = quantity > 0 ? 'sell' : 'buy';
     const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
     const limitPrice = market ? null : listing.book.best(side === 'sell' ? 'bid' : 'ask');
-    if (!market && limitPrice === null) return;
     const id = `${account}-b${this.seq + 1}`;
     const order = {
       ...requestedOrder(
@@ -127,6 +144,7 @@ export class Broker {
           setup: null,
           role: 'close',
           opening: false,
+          pegged: !market,
           createdAt: this.time,
           fingerprint: id,
         },
@@ -182,19 +200,24 @@ export class Broker {
     this.time = time;
     listing.apply(time, event);
     if (event.event === 'state' && event.state === 'closed') this.endDayOrders(listing);
+    this.followBest(listing);
   }
 
-  /** When the next working order ends by itself. */
+  /** When the next working order or position ends by itself. */
   nextExpiry(): number | null {
     if (this.nextEnd === undefined) {
       this.nextEnd = null;
       for (const ids of this.working.values())
-        for (const id of ids) {
-          const endsAt = this.orders.get(id)?.endsAt ?? null;
-          if (endsAt !== null && (this.nextEnd === null || endsAt < this.nextEnd)) this.nextEnd = endsAt;
-        }
+        for (const id of ids) this.endsNoLaterThan(this.orders.get(id)?.endsAt ?? null);
+      for (const book of this.books.values())
+        for (const { instrument, quantity } of Object.values(book.positions))
+          if (quantity !== 0) this.endsNoLaterThan(expiryTime(this.instrument(instrument)));
     }
     return this.nextEnd;
+  }
+
+  private endsNoLaterThan(time: number | null): void {
+    if (time !== null && (this.nextEnd === null || this.nextEnd === undefined || time < this.nextEnd)) this.nextEnd = time;
   }
 
   expire(time: number): void {
@@ -204,6 +227,27 @@ export class Broker {
         const held = this.orders.get(id);
         if (held && held.endsAt !== null && held.endsAt <= time) this.endByTime(held);
       }
+    for (const book of this.books.values())
+      for (const { instrument, quantity } of Object.values(book.positions))
+        if (quantity !== 0 && (expiryTime(this.instrument(instrument)) ?? Infinity) <= time) this.settle(book.account, this.instrument(instrument));
+  }
+
+  /** Settles a position whose instrument has ended, in cash, at the final price of its underlying. */
+  private settle(account: string, instrument: Instrument): void {
+    const final = this.finalPrice(instrument);
+    const book = this.books.get(account) as AccountBook;
+    const worth = worthAtExpiry(instrument, positionOf(book, instrument.id), final);
+    this.books.set(account, bookSettlement(book, instrument, worth, this.time).book);
+    this.changedAccounts.add(account);
+    this.nextEnd = undefined;
+    const basis = final ? `at ${formatPrice(final.instrument, final.price)} of ${final.instrument.id}` : 'at its cost, for want of a price';
+    this.report({ seq: ++this.seq, time: this.time, kind: 'settled', account, instrument: instrument.id, worth, basis });
+  }
+
+  private finalPrice(instrument: Instrument): FinalPrice | null {
+    const of = instrument.underlying === null ? instrument : this.instrument(instrument.underlying);
+    const price = this.floor.listing(of.id).settlementNow();
+    return price === null ? null : { instrument: of, price };
   }
 
   turnDay(venue: VenueId, time: number): void {
@@ -266,7 +310,36 @@ export class Broker {
     this.nextEnd = undefined;
     this.say(order.id, { kind: 'new' });
     if (order.reduceOnly && !this.cutToPosition(held)) return;
-    this.enter(held.order, listing);
+    if (order.pegged) this.follow(held, listing);
+    else this.enter(held.order, listing);
+  }
+
+  /** Moves the pegged orders of an instrument to its best opposite price, as long as that fills them. */
+  private followBest(listing: Listing): void {
+    for (const id of [...this.pegged]) {
+      const held = this.orders.get(id);
+      if (!held || isFinished(held.order)) this.pegged.delete(id);
+      else if (held.order.instrument === listing.instrument.id) this.follow(held, listing);
+    }
+  }
+
+  private follow(held: HeldOrder, listing: Listing): void {
+    const { book } = listing;
+    const { id, side } = held.order;
+    this.pegged.add(id);
+    for (;;) {
+      const best = book.best(side === 'sell' ? 'bid' : 'ask');
+      if (isFinished(held.order)) return;
+      if (best === null) {
+        if (held.order.limitPrice !== null && !book.has(id)) this.enter(held.order, listing);
+        return;
+      }
+      const moves = best !== held.order.limitPrice && (held.order.limitPrice === null || book.state === 'open');
+      if (!moves && book.has(id)) return;
+      book.remove(id);
+      if (moves) this.say(id, { kind: 'repriced', limitPrice: best });
+      this.enter(held.order, listing);
+    }
   }
 
   /** Why the venue does not take these terms, or null. */
@@ -338,6 +411,7 @@ export class Broker {
     this.say(id, { kind: 'trade', fillId, price, quantity, value, fee, liquidity });
     const after = positionOf(booked.book, order.instrument).quantity;
     const shrank = Math.abs(after) < Math.abs(before) || Math.sign(after) !== Math.sign(before);
+    if (instrument.expiry !== null) this.nextEnd = undefined;
     if (shrank && before !== 0) this.cutReducing(order.account, order.instrument);
   }
 

@@ -69,9 +69,14 @@ export class Listing {
     return print;
   }
 
-  /** The day's turn: the settlement is the day's own, else its last trade, else the one before. */
+  /** What the day would be settled at now: its own settlement, else its last trade, else the settlement before. */
+  settlementNow(): Price | null {
+    return this.settlement ?? this.day.last ?? this.previousSettlement;
+  }
+
+  /** The day's turn: what it is settled at becomes the previous settlement. */
   turn(day: Day): Price | null {
-    this.previousSettlement = this.settlement ?? this.day.last ?? this.previousSettlement;
+    this.previousSettlement = this.settlementNow();
     this.settlement = null;
     this.day = { ...NO_STATISTICS };
     this.tradingDay = day;

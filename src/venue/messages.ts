@@ -1,4 +1,5 @@
 import type { Instrument, Price, Quantity, VenueId } from '../core/instrument/index.ts';
+import type { Money } from '../core/number/index.ts';
 import type { Bar, Day, Interval, Quote, Side } from '../core/market/index.ts';
 import type { Order, OrderReport, OrderTerms, ReasonCode } from '../core/orders/index.ts';
 import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
@@ -14,6 +15,17 @@ export type BrokerReport =
   | { readonly seq: number; readonly time: number; readonly kind: 'order'; readonly account: string; readonly orderId: string; readonly report: OrderReport }
   /** An order that the broker makes itself. */
   | { readonly seq: number; readonly time: number; readonly kind: 'opened'; readonly account: string; readonly orderId: string; readonly order: Order }
+  /** A position settled in cash because its instrument ended. */
+  | {
+      readonly seq: number;
+      readonly time: number;
+      readonly kind: 'settled';
+      readonly account: string;
+      readonly instrument: string;
+      readonly worth: Money;
+      /** What it was settled at, in words. */
+      readonly basis: string;
+    }
   | {
       readonly seq: number;
       readonly time: number;

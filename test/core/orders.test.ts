@@ -45,6 +45,7 @@ const made = (given: Parameters<typeof request>[0] = {}): Order => {
       setup: null,
       role: 'entry',
       opening: true,
+      pegged: false,
       createdAt: 0,
       fingerprint: fingerprint(asked),
     },

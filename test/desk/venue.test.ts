@@ -5,6 +5,7 @@ import { at, exchangeOf } from '../support/world.ts';
 import type { Desk } from '../../src/desk/desk.ts';
 import type { OrderRequest } from '../../src/core/orders/index.ts';
 import { orderState } from '../../src/core/orders/index.ts';
+import { positionOf } from '../../src/core/portfolio/index.ts';
 import { presentAccount, presentOrder, presentPosition } from '../../src/desk/present.ts';
 
 const MARKET = [
@@ -205,6 +206,108 @@ describe('an order on a tape', () => {
     await desk.setLink({ broker: 'up' });
     expect(shown(desk, id)).to.equal('filled 100/100');
     expect(desk.account('MAIN').fills[0]?.time).to.equal(at('09:00:05.000'));
+  });
+});
+
+describe('a close where only limits are taken', () => {
+  const OPTION = 'GANET-APR26-40C.HALM';
+  const sells = async (rows: readonly string[]): Promise<Awaited<ReturnType<typeof deskAt>>> => {
+    const made = await deskAt('09:00:00.500', [
+      `09:00:00.000 ${OPTION} state open`,
+      `09:00:00.000 ${OPTION} level bid 1.90 2`,
+      `09:00:00.000 ${OPTION} level ask 2.00 10`,
+      ...rows,
+    ]);
+    await place(made.desk, { instrument: OPTION, limitPrice: '2.00', quantity: '5' });
+    return made;
+  };
+
+  it('is a limit at the best opposite price that moves with it', async () => {
+    const { desk, to } = await sells([`09:00:02.000 ${OPTION} level bid 1.85 1`, `09:00:03.000 ${OPTION} level bid 1.80 9`]);
+    const closed = await desk.closePosition('MAIN', OPTION, {});
+    const id = closed.ok ? closed.value.order.id : '';
+    expect(closed.ok && closed.value.order.type).to.equal('limit');
+    expect(shown(desk, id)).to.equal('partially-filled 2/5');
+    await to('09:00:02.000');
+    expect(shown(desk, id)).to.equal('partially-filled 3/5');
+    expect(desk.findOrder(id, ['MAIN'])?.limitPrice).to.equal(185);
+    await to('09:00:03.000');
+    expect(shown(desk, id)).to.equal('filled 5/5');
+    expect(desk.account('MAIN').fills.slice(-3).map((fill) => fill.price)).to.deep.equal([190, 185, 180]);
+  });
+
+  it('waits for a price where there is none, through a halt too', async () => {
+    const { desk, to } = await sells([
+      `09:00:01.000 ${OPTION} level bid 1.90 0`,
+      `09:00:02.000 ${OPTION} state halted`,
+      `09:00:03.000 ${OPTION} level bid 1.70 9`,
+      `09:00:04.000 ${OPTION} state open`,
+    ]);
+    await to('09:00:01.500');
+    const closed = await desk.closePosition('MAIN', OPTION, {});
+    const id = closed.ok ? closed.value.order.id : '';
+    expect(shown(desk, id)).to.equal('new 0/5');
+    await to('09:00:03.000');
+    expect(shown(desk, id)).to.equal('new 0/5');
+    await to('09:00:04.000');
+    expect(shown(desk, id)).to.equal('filled 5/5');
+  });
+});
+
+describe('what ends on its last day', () => {
+  const last = '2026-04-17T';
+  const openDay = (id: string): string[] => [`${last}09:00:00.000Z ${id} state open`];
+
+  it('an option in the money is settled in cash at its underlying, and its orders expire', async () => {
+    const option = 'GANET-APR26-40C.HALM';
+    const { desk, to } = await deskAt('09:00:00.500', [
+      ...openDay(option),
+      `${last}09:00:00.000Z ${option} level ask 1.00 10`,
+      `${last}15:00:00.000Z GANET.HALM trade buy 42.50 10`,
+    ]);
+    await to(`${last}10:00:00.000Z`);
+    await place(desk, { instrument: option, limitPrice: '1.00', quantity: '2' });
+    const resting = await place(desk, { instrument: option, side: 'sell', limitPrice: '9.00', quantity: '2', timeInForce: 'gtc' });
+    const before = desk.account('MAIN').book.cash;
+    await to(`${last}16:30:00.000Z`);
+    expect(position(desk, option)).to.equal(0);
+    expect(shown(desk, resting)).to.equal('expired 0/2 gtc');
+    // (42.50 − 40) × 2 × 100
+    expect(desk.account('MAIN').book.cash - before).to.equal(500_00000000n);
+    const { day } = presentPosition(desk.account('MAIN'), positionOf(desk.account('MAIN').book, option), desk.market) as { day: { realised: string } };
+    expect(day.realised).to.equal('300.00');
+    const late = await desk.place(request({ instrument: option, limitPrice: '1.00', quantity: '1' }));
+    expect(late.ok || late.refusal.kind).to.equal('validation');
+  });
+
+  it('one out of the money is worth nothing', async () => {
+    const option = 'GANET-APR26-40C.HALM';
+    const { desk, to } = await deskAt('09:00:00.500', [
+      ...openDay(option),
+      `${last}09:00:00.000Z ${option} level ask 1.00 10`,
+      `${last}15:00:00.000Z GANET.HALM trade buy 39.99 10`,
+    ]);
+    await to(`${last}10:00:00.000Z`);
+    await place(desk, { instrument: option, limitPrice: '1.00', quantity: '2' });
+    const before = desk.account('MAIN').book.cash;
+    await to(`${last}16:30:00.000Z`);
+    expect([position(desk, option), desk.account('MAIN').book.cash - before]).to.deep.equal([0, 0n]);
+  });
+
+  it('a future gains what the index made since it was bought', async () => {
+    const future = 'HALM40M-JUN26.HALM';
+    const day = '2026-06-19T';
+    const { desk, to } = await deskAt('09:00:00.500', [
+      `${day}09:00:00.000Z ${future} state open`,
+      `${day}09:00:00.000Z ${future} level ask 4000.5 10`,
+      `${day}15:00:00.000Z HALM40.HALM trade buy 4010.37 1`,
+    ]);
+    await to(`${day}10:00:00.000Z`);
+    await place(desk, { instrument: future, limitPrice: '4000.5', quantity: '3' });
+    const before = desk.account('MAIN').book.cash;
+    await to(`${day}16:30:00.000Z`);
+    // (4010.37 − 4000.50) × 3
+    expect([position(desk, future), desk.account('MAIN').book.cash - before]).to.deep.equal([0, 29_61000000n]);
   });
 });
 

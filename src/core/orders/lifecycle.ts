@@ -20,6 +20,8 @@ export type OrderReport =
   | { readonly kind: 'canceled'; readonly requestId: string | null; readonly reasonCode: ReasonCode; readonly reason: string | null }
   | { readonly kind: 'cancel-rejected'; readonly requestId: string; readonly reason: string }
   | { readonly kind: 'restated'; readonly quantity: Quantity; readonly reasonCode: ReasonCode }
+  /** The limit of a pegged order followed the best opposite price. */
+  | { readonly kind: 'repriced'; readonly limitPrice: Price }
   | { readonly kind: 'expired'; readonly reasonCode: ReasonCode };
 
 /** An order as it is when its intent is committed, before the venue knows of it. */
@@ -99,13 +101,21 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
         quantity: Math.max(order.quantity, order.filledQuantity + report.quantity),
       };
     case 'replaced':
-      return { ...order, ...termsOf(report.terms), ...answered(order, report.requestId), version: order.version + 1 };
+      return {
+        ...order,
+        ...termsOf(report.terms),
+        ...answered(order, report.requestId),
+        pegged: order.pegged && report.terms.limitPrice === order.limitPrice,
+        version: order.version + 1,
+      };
     case 'canceled':
       return { ...order, ended: order.ended ?? 'canceled', pendingCancel: null, pendingReplace: null, reasonCode: report.reasonCode, reason: report.reason };
     case 'cancel-rejected':
       return { ...order, ...answered(order, report.requestId), reason: report.reason };
     case 'restated':
       return { ...order, quantity: report.quantity, version: order.version + 1, reasonCode: report.reasonCode };
+    case 'repriced':
+      return { ...order, limitPrice: report.limitPrice, version: order.version + 1 };
     case 'expired':
       return { ...order, ended: order.ended ?? 'expired', pendingCancel: null, pendingReplace: null, reasonCode: report.reasonCode };
     default:

@@ -75,6 +75,8 @@ export interface OrderIdentity {
   readonly setup: string | null;
   readonly role: OrderRole;
   readonly opening: boolean;
+  /** Closes where only limits are taken: its limit is the best opposite price and moves with it; null until there is one. */
+  readonly pegged: boolean;
   readonly createdAt: number;
   /** The request in one canonical text: the same client order id with another one is a conflict. */
   readonly fingerprint: string;

@@ -41,6 +41,9 @@ export interface OrderRequest {
   setup?: string;
 }
 
+/** How the price of an order is set: as asked, or pegged to the best opposite price, which may not exist yet. */
+export type Pricing = 'as-asked' | 'pegged';
+
 /** What a replace may change; absent fields stay. */
 export type OrderChange = Partial<
   Pick<OrderRequest, 'type' | 'quantity' | 'limitPrice' | 'limitOffsetTicks' | 'stopPrice' | 'triggerOn' | 'timeInForce' | 'expiresAt' | 'restOnly'>
@@ -71,13 +74,14 @@ export interface ReadTerms {
  * quantity step, day limits, time in force. All problems at once; `terms` count only without any.
  *
  * @param now market time in milliseconds, for `expiresAt`
+ * @param pricing a pegged limit order may come without a limit price
  */
-export function readTerms(request: TermsText, side: Side, instrument: Instrument, limits: PriceLimits, now: number): ReadTerms {
+export function readTerms(request: TermsText, side: Side, instrument: Instrument, limits: PriceLimits, now: number, pricing: Pricing = 'as-asked'): ReadTerms {
   const problems: FieldProblem[] = [];
   const note = (path: string, message: string, nearest?: string[]): void => {
     problems.push(nearest?.length ? { path, message, nearest } : { path, message });
   };
-  checkType(request, instrument, note);
+  checkType(request, instrument, pricing, note);
   const expiry = expiryTime(instrument);
   if (expiry !== null && now >= expiry) note('/instrument', `${instrument.id} expired at ${new Date(expiry).toISOString()}`);
   const quantity = readQuantity(request.quantity, instrument, note);
@@ -110,7 +114,7 @@ export function readTerms(request: TermsText, side: Side, instrument: Instrument
 
 type Note = (path: string, message: string, nearest?: string[]) => void;
 
-function checkType(request: TermsText, instrument: Instrument, note: Note): void {
+function checkType(request: TermsText, instrument: Instrument, pricing: Pricing, note: Note): void {
   const takes = venueOrderTypes(instrument.venue, instrument.kind);
   if (!isTradable(instrument)) note('/instrument', `${instrument.id} is an index and can't be traded`);
   else if (!takes.includes(request.type))
@@ -118,7 +122,7 @@ function checkType(request: TermsText, instrument: Instrument, note: Note): void
   const used = USED_BY[request.type];
   for (const field of PRICE_FIELDS) if (request[field] !== undefined && !used.includes(field)) note(`/${field}`, `is not used by a ${request.type} order`);
   if (used.includes('stopPrice') && request.stopPrice === undefined) note('/stopPrice', `is needed by a ${request.type} order`);
-  if (request.type === 'limit' && request.limitPrice === undefined) note('/limitPrice', 'is needed by a limit order');
+  if (request.type === 'limit' && request.limitPrice === undefined && pricing !== 'pegged') note('/limitPrice', 'is needed by a limit order');
   if (request.type === 'stop-limit') {
     const given = [request.limitPrice, request.limitOffsetTicks].filter((value) => value !== undefined).length;
     if (given !== 1) note(given === 0 ? '/limitPrice' : '/limitOffsetTicks', 'a stop-limit order takes exactly one of limitPrice and limitOffsetTicks');

@@ -32,7 +32,7 @@ function priceWords(order: OrderTerms & { side: 'buy' | 'sell' }, instrument: In
     case 'market':
       return 'at market';
     case 'limit':
-      return `at ${say(order.limitPrice)} or better`;
+      return order.limitPrice === null ? 'at the best price there is, once there is one' : `at ${say(order.limitPrice)} or better`;
     case 'stop':
       return `at market ${when}`;
     case 'stop-limit': {

@@ -2,7 +2,7 @@ import { NO_MONEY, type Currency, type Money } from '../number/index.ts';
 import { isInverse, type Instrument, type InstrumentKind, type Quantity, type VenueId } from '../instrument/index.ts';
 import { settlementTime } from '../market/index.ts';
 import type { Commission } from './commission.ts';
-import { applyFill, flatPosition, turnDay, type FillTerms, type Position, type Product } from './position.ts';
+import { applyFill, flatPosition, settlePosition, turnDay, type FillTerms, type Position, type Product } from './position.ts';
 
 /** What an account may do, and what it starts with. */
 export interface AccountTerms {
@@ -97,6 +97,14 @@ export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTe
       instrument.kind satisfies never;
   }
   return { book: { ...book, cash, wallets, unsettled, positions: { ...book.positions, [instrument.id]: position } }, realised };
+}
+
+/** Books the cash settlement of a future's or option's position. An option's worth changes hands, a future's gain does. */
+export function bookSettlement(book: AccountBook, instrument: Instrument, worth: Money, time: number): Booked {
+  const before = positionOf(book, instrument.id);
+  const { position, realised } = settlePosition(instrument, before, worth, time);
+  const paid = instrument.kind === 'option' ? (before.quantity > 0 ? worth : -worth) : realised;
+  return { book: { ...book, cash: book.cash + paid, positions: { ...book.positions, [instrument.id]: position } }, realised };
 }
 
 /** What a spot pair buys: the part of its ticker before the dash. */

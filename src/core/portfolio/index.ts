@@ -8,6 +8,7 @@ export {
   averagePrice,
   flatPosition,
   realised,
+  settlePosition,
   turnDay,
   unrealised,
   valueAt,
@@ -23,10 +24,12 @@ export {
   baseAsset,
   bookDayTurn,
   bookFill,
+  bookSettlement,
   mayTrade,
   openAccount,
   positionOf,
 } from './account.ts';
+export { type FinalPrice, worthAtExpiry } from './expiry.ts';
 export {
   type Market,
   type OrderExposure,

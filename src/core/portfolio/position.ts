@@ -118,6 +118,28 @@ export function applyFill(instrument: Instrument, before: Position, fill: FillTe
   };
 }
 
+/**
+ * A position settled in cash at what it is worth when its instrument ends.
+ *
+ * @param worth value of the whole size, never negative, in what the instrument settles in
+ */
+export function settlePosition(instrument: Instrument, before: Position, worth: Money, time: number): AppliedFill {
+  const long = before.quantity > 0;
+  return {
+    realised: realised(instrument, long, before.cost, worth),
+    position: {
+      ...before,
+      quantity: 0,
+      cost: NO_MONEY,
+      dayCost: NO_MONEY,
+      dayRealised: before.dayRealised + realised(instrument, long, before.dayCost, worth),
+      openedAt: null,
+      updatedAt: time,
+      filledToday: true,
+    },
+  };
+}
+
 /** `cost × closed ÷ held`, half to even at 8 decimals; the last unit takes what is left. */
 const share = (cost: Money, closed: Quantity, held: Quantity): Money => (closed === held ? cost : divideHalfEven(cost * BigInt(closed), BigInt(held)));
 
