@@ -45,11 +45,8 @@ export async function orderLatency(): Promise<Figure[]> {
   const client = await Client.signIn(server.address);
   await client.get('/api/quotes?instruments=GANET.HALM,BRINE.HALM,HALMF.HALM,GANET.QUAY');
   const taken: number[] = [];
-  const empty: number[] = [];
+  const inServer: number[] = [];
   for (let i = 0; i < ORDERS; i++) {
-    const before = performance.now();
-    await client.get('/api/orders/none');
-    empty.push(performance.now() - before);
     const from = performance.now();
     const reply = await client.post('/api/orders', {
       clientOrderId: `b-${i}`,
@@ -61,23 +58,32 @@ export async function orderLatency(): Promise<Figure[]> {
       limitPrice: '40.00',
     });
     if (reply.status !== 201) throw new Error(JSON.stringify(reply.body));
-    if (i >= 50) taken.push(performance.now() - from);
+    if (i < 50) continue;
+    taken.push(performance.now() - from);
+    inServer.push(Number(/dur=([\d.]+)/.exec(reply.headers.get('server-timing') ?? '')?.[1]));
     await new Promise((done) => setTimeout(done, 10));
   }
   await server.stop();
   const bare = await bareCommits(folder);
   dropFolder(folder);
-  const [median, p99, bareMedian, bareP99] = [percentile(taken, 0.5), percentile(taken, 0.99), percentile(bare, 0.5), percentile(bare, 0.99)];
+  const [median, p99, bareMedian, bareP99] = [percentile(inServer, 0.5), percentile(inServer, 0.99), percentile(bare, 0.5), percentile(bare, 0.99)];
   return [
     {
-      what: 'order to 201 over HTTP at 2,000 quotes/s, median',
-      value: ms(median),
-      baseline: `${ms(bareMedian)} bare commit`,
-      ratio: times(median / bareMedian),
+      what: 'order to 201 seen over HTTP, median',
+      value: ms(percentile(taken, 0.5)),
+      baseline: `${ms(median)} in the server`,
+      ratio: times(percentile(taken, 0.5) / median),
       wanted: '',
     },
     {
-      what: 'order to 201 over HTTP at 2,000 quotes/s, p99',
+      what: 'order to 201 in the server at 2,000 quotes/s, median',
+      value: ms(median),
+      baseline: `${ms(bareMedian)} bare commit`,
+      ratio: times(median / bareMedian),
+      wanted: '≤ 5 ms',
+    },
+    {
+      what: 'order to 201 in the server at 2,000 quotes/s, p99',
       value: ms(p99),
       baseline: `${ms(bareP99)} bare commit`,
       ratio: times(p99 / bareP99),

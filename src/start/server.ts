@@ -1,4 +1,4 @@
-import { createServer, type RequestListener, type Server } from 'node:http';
+import { createServer, type RequestListener, type Server, type ServerResponse } from 'node:http';
 
 const NOT_A_PATH = JSON.stringify({ type: '/problems/not-found', title: 'Not found', status: 404, detail: 'There is nothing here by that name.' });
 
@@ -11,6 +11,16 @@ function readable(url: string): boolean {
   }
 }
 
+/** Says in the answer how long the server had the request, as the standard Server-Timing header. */
+function tellTiming(response: ServerResponse): void {
+  const from = performance.now();
+  const writeHead = response.writeHead.bind(response) as (...given: unknown[]) => ServerResponse;
+  response.writeHead = ((...given: unknown[]) => {
+    response.setHeader('server-timing', `total;dur=${(performance.now() - from).toFixed(2)}`);
+    return writeHead(...given);
+  }) as ServerResponse['writeHead'];
+}
+
 /** The HTTP server before the built pages: nobody may say on whose behalf they come. */
 export function makeServer(handler: RequestListener): Server {
   return createServer((request, response) => {
@@ -19,6 +29,7 @@ export function makeServer(handler: RequestListener): Server {
       response.writeHead(404, { 'content-type': 'application/problem+json' }).end(NOT_A_PATH);
       return;
     }
+    tellTiming(response);
     handler(request, response);
   });
 }
