@@ -1,4 +1,5 @@
-import type { Instrument, MarginRates, TickBand } from '../src/core/instrument/index.ts';
+import type { Fundamentals, Instrument, MarginRates, TickBand } from '../src/core/instrument/index.ts';
+import { Chance, textKey } from '../src/core/random/index.ts';
 
 const EQUITY: MarginRates = { overnight: 5000, intraday: 2000, maintenance: 1500 };
 const FUTURE: MarginRates = { overnight: 1000, intraday: 500, maintenance: 400 };
@@ -22,7 +23,17 @@ const base = {
   expiry: null,
   strike: null,
   right: null,
+  fundamentals: null,
 } as const;
+
+/** What an issuer earns and pays, from its ticker alone: both listings of a company say the same. */
+export function fundamentalsOf(ticker: string, price: number): Fundamentals {
+  const chance = new Chance(textKey(ticker), 77);
+  const shares = Math.round(Math.exp(15.5 + 3 * chance.next()) / 10_000) * 10_000;
+  const earnings = chance.next() < 0.12 ? -price * 0.08 * chance.next() : price / (8 + 18 * chance.next());
+  const dividend = earnings <= 0 || chance.next() < 0.2 ? 0 : earnings * (0.2 + 0.5 * chance.next());
+  return { sharesOutstanding: String(shares), earningsPerShare: earnings.toFixed(2), dividendPerShare: dividend.toFixed(2) };
+}
 
 /** A share of the demo world with the usual tick. */
 export const share = (ticker: string, venue: 'HALM' | 'QUAY', name: string, sector: string): Instrument => ({
@@ -95,8 +106,13 @@ export const spot = (ticker: string, name: string): Instrument => ({
   margin: FULL,
 });
 
-/** The fixed instruments, for documentation, tapes and tests. */
-export const FIXED_INSTRUMENTS: readonly Instrument[] = [
+const FIXED_PRICES: Readonly<Record<string, number>> = { GANET: 40.6, KELPA: 9.96, BRINE: 27.3, HALMF: 81.2 };
+const withFundamentals = (instrument: Instrument): Instrument => {
+  const price = FIXED_PRICES[instrument.ticker];
+  return price === undefined ? instrument : { ...instrument, fundamentals: fundamentalsOf(instrument.ticker, price) };
+};
+
+const FIXED: readonly Instrument[] = [
   share('GANET', 'HALM', 'Gannet Shipping', 'Shipping'),
   share('GANET', 'QUAY', 'Gannet Shipping', 'Shipping'),
   { ...share('KELPA', 'HALM', 'Kelpa Foods', 'Seaweed'), priceDecimals: 3, tickBands: [band(5), band(10, 10_000)] },
@@ -120,3 +136,6 @@ export const FIXED_INSTRUMENTS: readonly Instrument[] = [
     margin: INVERSE,
   },
 ];
+
+/** The fixed instruments, for documentation, tapes and tests. */
+export const FIXED_INSTRUMENTS: readonly Instrument[] = FIXED.map(withFundamentals);

@@ -1,7 +1,7 @@
 import type { Instrument } from '../src/core/instrument/index.ts';
 import { Chance, textKey } from '../src/core/random/index.ts';
 import type { DemoWorld, Profile } from '../src/venue/demo-market/profile.ts';
-import { FIXED_INSTRUMENTS, fund, future, option, share, spot } from './fixed.ts';
+import { FIXED_INSTRUMENTS, fund, fundamentalsOf, future, option, share, spot } from './fixed.ts';
 import { COAST_NEWS, COMMODITIES, COMPANY_NEWS, EXPIRIES, PLACES, SECTORS, SPOT_ASSETS } from './words.ts';
 
 const SHARES = 520;
@@ -25,7 +25,13 @@ export function demoWorld(seed: number): DemoWorld {
   const taken = new Set(FIXED_INSTRUMENTS.map((instrument) => instrument.ticker));
   const shares = makeShares(seed, taken);
   profiles.push(...shares, ...makeListings(seed, shares), ...makeFunds(seed, taken), ...makeFutures(), ...makeOptions(shares), ...makeSpots());
-  return { profiles, sectors: SECTORS.map((sector) => sector.name), companyNews: COMPANY_NEWS, coastNews: COAST_NEWS };
+  return { profiles: profiles.map(withFundamentals), sectors: SECTORS.map((sector) => sector.name), companyNews: COMPANY_NEWS, coastNews: COAST_NEWS };
+}
+
+function withFundamentals(profile: Profile): Profile {
+  const { instrument, price } = profile;
+  if (instrument.fundamentals !== null || (instrument.kind !== 'share' && instrument.kind !== 'fund')) return profile;
+  return { ...profile, instrument: { ...instrument, fundamentals: fundamentalsOf(instrument.ticker, price) } };
 }
 
 function fixedProfile(instrument: Instrument): Profile {

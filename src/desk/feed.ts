@@ -135,7 +135,10 @@ export class Feed implements MarketListener {
   }
 
   news(headlines: readonly Headline[]): void {
-    for (const headline of headlines) this.hub.change('news', () => JSON.stringify([presentNews(headline)]));
+    this.hub.prints(
+      'news',
+      headlines.map((headline) => JSON.stringify(presentNews(headline))),
+    );
   }
 
   time(_time: number): void {

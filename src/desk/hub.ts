@@ -1,4 +1,4 @@
-import { INTERVALS, type Interval } from '../core/market/index.ts';
+import { isInterval, type Interval } from '../core/market/index.ts';
 
 /** How often a connection is written to at most; a write carries every event due. */
 const FRAME_MS = 1000 / 60;
@@ -22,8 +22,7 @@ export function parseTopic(name: string): Topic | null {
   if (more.length > 0) return null;
   if (kind === 'quote' || kind === 'depth' || kind === 'trades') return first && second === undefined ? { kind, instrument: first } : null;
   if (kind === 'bars') {
-    const interval = INTERVALS.find((one) => one === second);
-    return first && interval ? { kind, instrument: first, interval } : null;
+    return first && second !== undefined && isInterval(second) ? { kind, instrument: first, interval: second } : null;
   }
   const plain = PLAIN_TOPICS.find((one) => one === kind);
   if (plain) return first === undefined ? { kind: plain } : null;

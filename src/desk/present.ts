@@ -9,7 +9,18 @@ import {
   type Price,
   type Quantity,
 } from '../core/instrument/index.ts';
-import { changePercent, formatDay, gtcEnd, localDay, markInHalves, vwapText, type Bar, type Quote } from '../core/market/index.ts';
+import {
+  changePercent,
+  formatDay,
+  gtcEnd,
+  localDay,
+  markInHalves,
+  vwapText,
+  type Bar,
+  type DayFigures,
+  type LiveListName,
+  type Quote,
+} from '../core/market/index.ts';
 import { divideHalfEven, formatMoney, formatScaled, type Money } from '../core/number/index.ts';
 import { orderSentence, orderState, remainingQuantity, type Order } from '../core/orders/index.ts';
 import { averagePrice, baseAsset, valuePosition, type OrderExposure, type Position, orderMargin, valueAccount, type Market } from '../core/portfolio/index.ts';
@@ -59,6 +70,7 @@ export function presentInstrument(instrument: Instrument): Record<string, unknow
       intraday: share(instrument.margin.intraday),
       maintenance: share(instrument.margin.maintenance),
     },
+    fundamentals: instrument.fundamentals,
   };
 }
 
@@ -83,7 +95,7 @@ export function presentQuote(instrument: Instrument, quote: Quote): Record<strin
     high: price(quote.high),
     low: price(quote.low),
     volume: formatQuantity(instrument, quote.volume),
-    vwap: vwapText(instrument, quote.turnover, quote.volume),
+    vwap: vwapText(instrument, quote.turnover, quote.dayVolume),
     previousSettlement: price(previousSettlement),
     change: known ? formatScaled(BigInt(last - previousSettlement), instrument.priceDecimals) : null,
     changePercent: known ? changePercent(last, previousSettlement) : null,
@@ -386,3 +398,40 @@ export const presentClock = (clock: VenueClock): Record<string, unknown> => ({
   time: isoTime(clock.time),
   tapeEndsAt: isoOrNull(clock.tapeEndsAt),
 });
+
+/** A row of a live list; its measure in the words of what the list orders by. */
+export function presentLiveRow(instrument: Instrument, name: LiveListName, row: { figures: DayFigures; measure: number }): Record<string, unknown> {
+  const { figures, measure } = row;
+  const { last, previousSettlement } = figures;
+  const known = last !== null && previousSettlement !== null;
+  return {
+    instrument: figures.instrument,
+    last: priceOr(instrument, last),
+    change: known ? formatScaled(BigInt(last - previousSettlement), instrument.priceDecimals) : null,
+    changePercent: known ? changePercent(last, previousSettlement) : null,
+    volume: formatQuantity(instrument, figures.volume),
+    measure: measureText(name, measure),
+    asOf: isoTime(figures.asOf),
+    live: figures.live,
+  };
+}
+
+function measureText(name: LiveListName, measure: number): string {
+  switch (name) {
+    case 'risers':
+    case 'fallers':
+    case 'gaps up':
+    case 'gaps down':
+      return `${(measure * 100).toFixed(2)} %`;
+    case 'most active':
+      return measure.toFixed(0);
+    case 'unusually active':
+      return `${measure.toFixed(1)} ×`;
+    case 'new highs':
+    case 'new lows':
+    case 'halted':
+      return isoTime(measure).slice(11, 16);
+    default:
+      return name satisfies never;
+  }
+}

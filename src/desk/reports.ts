@@ -12,7 +12,14 @@ export function draftReports(state: AccountState, reports: readonly BrokerReport
   const ahead = new Map<string, Order>();
   for (const report of reports) {
     if (report.seq <= state.lastReport) continue;
-    const say = (by: EntryBy, order: Order | null, text: string, data: EntryData, history: HistoryLine | null, instrument = order?.instrument ?? null): void => {
+    const say = (
+      by: EntryBy,
+      order: Order | null,
+      text: string,
+      data: EntryData,
+      history: HistoryLine | null,
+      instrument = order?.instrument ?? null,
+    ): void => {
       const { time } = report;
       drafts.push({
         time,
@@ -34,7 +41,14 @@ export function draftReports(state: AccountState, reports: readonly BrokerReport
       }
       case 'settled': {
         const { seq: reportSeq, instrument, worth, basis } = report;
-        say('venue', null, `${instrument} has ended and is settled in cash ${basis}.`, { kind: 'position-settled', reportSeq, instrument, worth }, null, instrument);
+        say(
+          'venue',
+          null,
+          `${instrument} has ended and is settled in cash ${basis}.`,
+          { kind: 'position-settled', reportSeq, instrument, worth },
+          null,
+          instrument,
+        );
         break;
       }
       case 'opened': {

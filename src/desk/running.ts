@@ -1,9 +1,11 @@
 import type { Desk } from './desk.ts';
+import type { SavedStore } from './saved.ts';
 
 /** What the pages find of the running program. */
 export interface Running<Access = unknown> {
   readonly desk: Desk;
   readonly access: Access;
+  readonly saved: SavedStore;
 }
 
 const KEY = Symbol.for('kavix.desk');

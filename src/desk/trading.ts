@@ -49,7 +49,13 @@ export function decidePlacement(
 }
 
 /** The order a request would be, before any rule is asked. */
-export function draftOrder(state: AccountState, request: OrderRequest, market: MarketData, now: number, pricing: Pricing = 'as-asked'): Result<Placement, Refusal> {
+export function draftOrder(
+  state: AccountState,
+  request: OrderRequest,
+  market: MarketData,
+  now: number,
+  pricing: Pricing = 'as-asked',
+): Result<Placement, Refusal> {
   const instrument = market.find(request.instrument);
   if (!instrument) return refused(invalid('/instrument', `${request.instrument} is not known`));
   const problems = accountProblems(state, request, instrument);

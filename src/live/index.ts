@@ -9,11 +9,17 @@ export type {
   ApiDepth,
   ApiFill,
   ApiFlattened,
+  ApiInstrument,
   ApiLink,
+  ApiLiveList,
+  ApiNews,
   ApiOrder,
   ApiPosition,
   ApiPreview,
   ApiQuote,
   ApiSession,
+  ApiTrade,
 } from './shapes.ts';
+export { $news, followHeadlines } from './news.ts';
+export { type LivePrint, followPrints } from './prints.ts';
 export { $beat, $screen, follow } from './stream.ts';

@@ -34,6 +34,7 @@ function toCore(from: ApiInstrument): Instrument {
     strike: from.strike === null ? null : units(from.strike),
     right: from.right as Instrument['right'],
     margin: { overnight: share(from.margin.overnight), intraday: share(from.margin.intraday), maintenance: share(from.margin.maintenance) },
+    fundamentals: from.fundamentals,
   };
 }
 

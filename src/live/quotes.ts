@@ -1,4 +1,4 @@
-import type { Instrument, Price } from '../core/instrument/index.ts';
+import { parseQuantity, type Instrument, type Price } from '../core/instrument/index.ts';
 import type { MarketView } from '../core/orders/index.ts';
 import { instrumentOf, priceOf } from './instruments.ts';
 import type { ApiDepth, ApiQuote } from './shapes.ts';
@@ -45,6 +45,7 @@ export interface LiveLevel {
   readonly price: Price;
   readonly quantity: number;
   readonly text: string;
+  readonly orders: number | null;
 }
 
 export interface LiveDepth {
@@ -64,10 +65,10 @@ export function followDepth(id: string, listener: (depth: LiveDepth) => void): (
       const found = new Map<Price, LiveLevel>();
       for (const level of levels) {
         const price = priceOf(instrument, level.price);
-        const quantity = Number(level.quantity);
+        const quantity = parseQuantity(instrument, level.quantity) ?? 0;
         if (price === null) continue;
         if (found.size < 20) largest = Math.max(largest, quantity);
-        found.set(price, { price, quantity, text: level.quantity });
+        found.set(price, { price, quantity, text: level.quantity, orders: level.orders });
       }
       return found;
     };

@@ -24,6 +24,7 @@ export const instrument = shape({
   zone: text,
   session: { oneOf: [shape({ preOpen: textOrNull, open: text, close: text }), { type: 'null' }] },
   margin: shape({ overnight: dec, intraday: dec, maintenance: dec }),
+  fundamentals: { oneOf: [shape({ sharesOutstanding: dec, earningsPerShare: dec, dividendPerShare: dec }), { type: 'null' }] },
 });
 
 export const quote = shape({
@@ -47,6 +48,27 @@ export const quote = shape({
   change: decOrNull,
   changePercent: decOrNull,
   priceLimits: limits,
+});
+
+/** A list over the whole universe. `live` is false where nobody watches and the figures are by the minute. */
+export const liveList = shape({
+  name: text,
+  time,
+  /** How many instruments are counted so far. */
+  counted: int,
+  items: list(
+    shape({
+      instrument: id,
+      last: decOrNull,
+      change: decOrNull,
+      changePercent: decOrNull,
+      volume: dec,
+      /** What the list orders by, as text: a percentage, a value, a multiple, or a time. */
+      measure: text,
+      asOf: time,
+      live: bool,
+    }),
+  ),
 });
 
 const level = shape({ price: dec, quantity: dec, orders: intOrNull, total: dec });

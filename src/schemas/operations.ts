@@ -1,6 +1,7 @@
 import * as accounts from './accounts.ts';
 import * as market from './market.ts';
 import * as orders from './orders.ts';
+import * as saved from './saved.ts';
 import { bool, id, list, shape, text, time } from './values.ts';
 
 /** One call of the API: what it takes and what it answers. OpenAPI and the endpoints both read this table. */
@@ -15,12 +16,25 @@ export interface Operation {
   readonly open?: true;
 }
 
-const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'];
+const INTERVAL = {
+  type: 'string',
+  pattern: '^([1-9]\\d{0,2}m|1h|4h|1d|1w)$',
+  description: '1m, 2m, 3m, 5m, 15m, 30m, 1h, 4h, 1d, 1w, or any number of minutes up to 999m',
+};
 const limit = (most: number): object => ({ type: 'integer', minimum: 1, maximum: most });
 const cursor = { type: 'string', pattern: '^\\d{1,15}$' };
 const paging = { limit: limit(1000), after: cursor, before: cursor };
 const items = (of: object): object => shape({ items: list(of) });
 const page = (of: object): object => shape({ items: list(of), before: { type: ['string', 'null'] }, after: text });
+
+/** The calls of a kind of documents that a user saves under a name. */
+const savedOperations = <const P extends string, B extends object>(path: P, what: string, body: B) =>
+  ({
+    [`GET /api/${path}`]: { summary: `Names of saved ${what}s`, answers: { 200: saved.savedNames } },
+    [`GET /api/${path}/{name}`]: { summary: `A ${what}`, answers: { 200: body } },
+    [`PUT /api/${path}/{name}`]: { summary: `Save a ${what}`, body, answers: { 200: body, 201: body } },
+    [`DELETE /api/${path}/{name}`]: { summary: `Delete a ${what}`, answers: { 204: null } },
+  }) as unknown as Record<`${'GET' | 'PUT' | 'DELETE'} /api/${P}/{name}` | `GET /api/${P}`, Operation>;
 
 export const OPERATIONS = {
   'GET /api/health': { summary: 'Whether Kavix serves', answers: { 200: shape({ ready: bool }) }, open: true },
@@ -55,9 +69,21 @@ export const OPERATIONS = {
   'GET /api/news': { summary: 'Headlines', query: { ...paging, instrument: id }, answers: { 200: page(market.news) } },
   'GET /api/bars/{id}': {
     summary: 'Bars, oldest first',
-    query: { interval: { type: 'string', enum: INTERVALS }, from: time, to: time, limit: limit(5000) },
+    query: { interval: INTERVAL, from: time, to: time, limit: limit(5000) },
     requiredQuery: ['interval'],
     answers: { 200: market.bars },
+  },
+  'GET /api/live-lists/{name}': {
+    summary: 'A list over all instruments that the server keeps',
+    query: {
+      venue: { type: 'string', enum: ['HALM', 'QUAY', 'VSPR'] },
+      kind: { type: 'string', enum: ['share', 'fund', 'future', 'option', 'spot', 'inverse', 'index'] },
+      sector: { type: 'string', maxLength: 64 },
+      leastPrice: { type: 'string', format: 'dec' },
+      leastVolume: { type: 'string', format: 'dec' },
+      limit: limit(500),
+    },
+    answers: { 200: market.liveList },
   },
   'GET /api/stream': {
     summary: 'Server-Sent Events',
@@ -88,6 +114,11 @@ export const OPERATIONS = {
   'POST /api/positions/{account}/{instrument}/close': { summary: 'Close a position', body: orders.closeRequest, answers: { 201: orders.order } },
   'POST /api/flatten': { summary: 'Cancel working orders and close positions', body: orders.flattenRequest, answers: { 200: orders.flattened } },
   'GET /api/activity': { summary: 'The activity log', query: { ...paging, account: id, instrument: id }, answers: { 200: page(accounts.activity) } },
+  ...savedOperations('workspaces', 'workspace', saved.workspace),
+  ...savedOperations('watchlists', 'watchlist', saved.watchlist),
+  ...savedOperations('study-sets', 'study set', saved.studySet),
+  'GET /api/drawings/{id}': { summary: 'What is drawn on the charts of an instrument', answers: { 200: saved.drawings } },
+  'PUT /api/drawings/{id}': { summary: 'Save what is drawn on the charts of an instrument', body: saved.drawings, answers: { 200: saved.drawings } },
   'GET /api/clock': { summary: 'The market clock', answers: { 200: market.clock } },
   'POST /api/clock': { summary: 'Run the market clock', body: market.clockRequest, answers: { 200: market.clock } },
   'GET /api/link': { summary: 'The links', answers: { 200: market.link } },

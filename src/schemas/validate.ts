@@ -16,6 +16,9 @@ const formats = {
   'given-name': (text: string): boolean => text.trim() === text && !/[\p{C}\p{Zl}\p{Zp}]/u.test(text),
 };
 
+/** Whether a text may be the name of what a trader saves: 1 to 64 printing characters, no blank at either end. */
+export const isGivenName = (text: string): boolean => text.length >= 1 && text.length <= 64 && formats['given-name'](text);
+
 const WORDS: Readonly<Record<string, string>> = {
   dec: 'must be a decimal string such as "41.20", at most 18 digits',
   'iso-time': 'must be a time such as "2026-03-02T09:00:00.000Z"',
@@ -75,6 +78,10 @@ function wordsFor(error: ErrorObject): string {
       return `must be one of ${(params.allowedValues ?? []).join(', ')}`;
     case 'format':
       return WORDS[params.format ?? ''] ?? 'has the wrong form';
+    case 'const':
+      return `must be ${JSON.stringify((error.params as { allowedValue: unknown }).allowedValue)}`;
+    case 'oneOf':
+      return 'has none of the forms that are accepted here';
     case 'anyOf':
       return 'must change at least one thing';
     case 'not':

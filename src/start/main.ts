@@ -10,6 +10,7 @@ import { setRunning } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
 import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
+import { SavedStore } from '../store/desk/saved-store.ts';
 import { DESK_MIGRATIONS } from '../store/desk/migrations.ts';
 import { lockFolder } from './folder-lock.ts';
 import { PortUnusable, listen, makeServer } from './server.ts';
@@ -68,6 +69,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access });
+  setRunning({ desk, access, saved: new SavedStore(database) });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${settings.port}\n`);
 }

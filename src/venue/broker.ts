@@ -207,11 +207,9 @@ export class Broker {
   nextExpiry(): number | null {
     if (this.nextEnd === undefined) {
       this.nextEnd = null;
-      for (const ids of this.working.values())
-        for (const id of ids) this.endsNoLaterThan(this.orders.get(id)?.endsAt ?? null);
+      for (const ids of this.working.values()) for (const id of ids) this.endsNoLaterThan(this.orders.get(id)?.endsAt ?? null);
       for (const book of this.books.values())
-        for (const { instrument, quantity } of Object.values(book.positions))
-          if (quantity !== 0) this.endsNoLaterThan(expiryTime(this.instrument(instrument)));
+        for (const { instrument, quantity } of Object.values(book.positions)) if (quantity !== 0) this.endsNoLaterThan(expiryTime(this.instrument(instrument)));
     }
     return this.nextEnd;
   }

@@ -1,5 +1,5 @@
 import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
-import { nextDayTurn, nextIntradayEnd, tradingDay } from '../core/market/index.ts';
+import { nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures } from '../core/market/index.ts';
 import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
@@ -85,13 +85,42 @@ export class Exchange {
     const saved = this.saved.get(id);
     if (saved) {
       listing.load(saved);
-      this.source.printsOf(id).forEach((print, i) => listing.prints.push({ ...print, seq: i + 1, instrument: id }));
+      this.source.printsOf(id).forEach((print, i) => {
+        listing.prints.push({ ...print, seq: i + 1, instrument: id });
+        listing.rolling?.add(print.time, print.price, print.price, print.quantity);
+      });
       this.saved.delete(id);
     }
     this.listings.set(id, listing);
     this.dirty.add(id);
     if (saved || this.source.kind === 'demo') this.broker.mend(listing);
     return listing;
+  }
+
+  /** How the day of every instrument stands: as it is where it is awake, else by the minute. */
+  survey(): DayFigures[] {
+    const figures = new Map(this.source.survey(this.time, 0).map((one) => [one.instrument, one]));
+    for (const listing of this.listings.values()) {
+      const { day, instrument, book } = listing;
+      const counted = figures.get(instrument.id);
+      const same = (extreme: 'high' | 'low'): boolean => counted !== undefined && counted[extreme] === day[extreme];
+      figures.set(instrument.id, {
+        instrument: instrument.id,
+        open: day.open,
+        last: day.last,
+        high: day.high,
+        low: day.low,
+        previousSettlement: listing.previousSettlement,
+        volume: day.volume,
+        usualVolume: counted?.usualVolume ?? null,
+        highAt: same('high') ? (counted?.highAt ?? null) : day.lastTime,
+        lowAt: same('low') ? (counted?.lowAt ?? null) : day.lastTime,
+        halted: book.state === 'halted',
+        asOf: this.time,
+        live: true,
+      });
+    }
+    return [...figures.values()];
   }
 
   isAwake(id: string): boolean {

@@ -1,7 +1,8 @@
-import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
+import { VENUES, type Instrument, type Price, type Quantity } from '../core/instrument/index.ts';
 import {
   MatchingBook,
   NO_STATISTICS,
+  RollingDay,
   countPrint,
   tradingDay,
   type BookOwner,
@@ -39,6 +40,8 @@ export class Listing {
   openedToday = false;
   time: number;
   printSeq = 0;
+  /** High, low and volume of the last 24 hours; null where the day's count. */
+  readonly rolling: RollingDay | null;
   readonly instrument: Instrument;
   private readonly ordersAt: ((quantity: Quantity, price: Price) => number) | null;
 
@@ -49,6 +52,7 @@ export class Listing {
     this.time = time;
     this.tradingDay = tradingDay(instrument.venue, time);
     this.ordersAt = ordersAt;
+    this.rolling = VENUES[instrument.venue].session === null ? new RollingDay() : null;
   }
 
   /** Applies an event; returns the print it was, or null. */
@@ -58,6 +62,7 @@ export class Listing {
     if (event.event === 'trade') {
       countPrint(this.day, event.price, event.quantity, time);
       this.lastEver = event.price;
+      this.rolling?.add(time, event.price, event.price, event.quantity);
       print = { seq: ++this.printSeq, time, instrument: this.instrument.id, side: event.side, price: event.price, quantity: event.quantity };
       this.prints.push(print);
       if (this.prints.length > KEPT_PRINTS * 1.1) this.prints.splice(0, this.prints.length - KEPT_PRINTS);
@@ -90,6 +95,8 @@ export class Listing {
     const ask = book.best('ask');
     return {
       ...day,
+      ...this.rolling?.at(time),
+      dayVolume: day.volume,
       instrument: this.instrument.id,
       time,
       state: book.state,

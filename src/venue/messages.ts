@@ -1,6 +1,6 @@
 import type { Instrument, Price, Quantity, VenueId } from '../core/instrument/index.ts';
 import type { Money } from '../core/number/index.ts';
-import type { Bar, Day, Interval, Quote, Side } from '../core/market/index.ts';
+import type { Bar, Day, DayFigures, Interval, Quote, Side } from '../core/market/index.ts';
 import type { Order, OrderReport, OrderTerms, ReasonCode } from '../core/orders/index.ts';
 import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
 
@@ -112,6 +112,7 @@ export interface VenueCalls {
   bars: { ask: BarsRequest; answer: { items: Bar[]; live: boolean } };
   prints: { ask: { instrument: string; before: number | null; after: number | null; limit: number }; answer: { items: Print[]; more: boolean } };
   news: { ask: { instrument: string | null; before: number | null; after: number | null; limit: number }; answer: { items: Headline[]; more: boolean } };
+  survey: { ask: null; answer: DayFigures[] };
   queue: { ask: { orderIds: readonly string[] }; answer: { id: string; ahead: Quantity | null }[] };
   watch: { ask: { instruments: readonly string[]; depths: readonly string[] }; answer: null };
   advance: { ask: { to: number }; answer: VenueClock };

@@ -1,5 +1,5 @@
 import type { Price, Quantity } from '../core/instrument/index.ts';
-import type { Bar, Side } from '../core/market/index.ts';
+import type { Bar, DayFigures, Side } from '../core/market/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
 import type { SourceEvent } from './demo-market/ticks.ts';
@@ -27,6 +27,8 @@ export interface MarketSource {
   bars(request: BarsRequest, listing: Listing | null, time: number): Bar[];
   /** Prints of before a restart that the source can tell again. */
   printsOf(instrument: string): readonly { time: number; side: Side; price: Price; quantity: Quantity }[];
+  /** Brings a few more instruments' days up to a time, and tells what is known of all that were counted. */
+  survey(time: number, count: number): DayFigures[];
   headlines(time: number): readonly Headline[];
   ordersAt(instrument: string): ((quantity: number, price: number) => number) | null;
 }

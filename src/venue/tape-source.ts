@@ -62,6 +62,11 @@ export class TapeSource implements MarketSource {
     return items.slice(-request.limit);
   }
 
+  survey(): [] {
+    // Everything on a tape is awake.
+    return [];
+  }
+
   headlines(): readonly Headline[] {
     return this.told;
   }

@@ -12,6 +12,8 @@ export interface SavedClock {
 }
 
 const TICK_MS = 16;
+/** Instruments whose day is counted in one tick: all of them about once a second. */
+const SURVEYED_A_TICK = 20;
 const BEAT_MS = 500;
 /** The stored time is never further behind than this, in market time. */
 const STORED_WITHIN_MS = 900;
@@ -101,6 +103,7 @@ export class VenueThread {
       this.tickedAt = now;
       if (passed > 0) {
         this.exchange.run(this.exchange.time + passed);
+        this.exchange.source.survey(this.exchange.time, SURVEYED_A_TICK);
         await this.publish();
       }
     });
@@ -160,6 +163,11 @@ export class VenueThread {
           exchange.source.headlines(exchange.time).filter((headline) => instrument === null || headline.instrument === instrument),
           message.ask,
         );
+      }
+      case 'survey': {
+        // A market that stands still counts all at once: nothing is held up by it.
+        if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
+        return exchange.survey();
       }
       case 'queue':
         return message.ask.orderIds.map((id) => {

@@ -1,4 +1,6 @@
+export { type ReadSymbols, readSymbols } from './symbols.ts';
 export {
+  type Fundamentals,
   type Instrument,
   type InstrumentKind,
   type MarginRates,

@@ -24,6 +24,13 @@ export interface MarginRates {
   readonly maintenance: number;
 }
 
+/** Figures of an issuer, invented like everything else: shares in issue, and money a share and year as decimal text. */
+export interface Fundamentals {
+  readonly sharesOutstanding: string;
+  readonly earningsPerShare: string;
+  readonly dividendPerShare: string;
+}
+
 /** One listing on one venue. */
 export interface Instrument {
   readonly id: string;
@@ -48,6 +55,8 @@ export interface Instrument {
   readonly strike: Price | null;
   readonly right: 'call' | 'put' | null;
   readonly margin: MarginRates;
+  /** Of shares and funds; null for all others. */
+  readonly fundamentals: Fundamentals | null;
 }
 
 export const isTradable = (instrument: Instrument): boolean => instrument.kind !== 'index';

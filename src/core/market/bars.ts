@@ -2,7 +2,11 @@ import { VENUES, type Price, type Quantity, type VenueId } from '../instrument/i
 import { dayStart, sessionTimes, tradingDay, weekday } from './calendar.ts';
 
 export const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'] as const;
-export type Interval = (typeof INTERVALS)[number];
+/** One of the named intervals, or any whole number of minutes from 1 to 999, such as `7m`. */
+export type Interval = (typeof INTERVALS)[number] | `${number}m`;
+
+const OWN_MINUTES = /^[1-9]\d{0,2}m$/;
+export const isInterval = (text: string): text is Interval => (INTERVALS as readonly string[]).includes(text) || OWN_MINUTES.test(text);
 
 /** One bar; `time` is its start in milliseconds, prices and volume in the instrument's units. */
 export interface Bar {
@@ -15,16 +19,9 @@ export interface Bar {
 }
 
 const MINUTE = 60_000;
-const MINUTES: Readonly<Record<Exclude<Interval, '1d' | '1w'>, number>> = {
-  '1m': 1,
-  '2m': 2,
-  '3m': 3,
-  '5m': 5,
-  '15m': 15,
-  '30m': 30,
-  '1h': 60,
-  '4h': 240,
-};
+
+/** Minutes in an intraday interval. */
+export const minutesIn = (interval: Exclude<Interval, '1d' | '1w'>): number => Number(interval.slice(0, -1)) * (interval.endsWith('h') ? 60 : 1);
 
 /**
  * The start of the bar that a time falls into. Intraday bars count from the session's open and never span
@@ -36,7 +33,7 @@ export function barStart(venue: VenueId, interval: Interval, time: number): numb
   if (interval === '1w') return dayStart(venue, VENUES[venue].weekends ? mondayOf(day) : day - weekday(day) + 1);
   const { open, close } = sessionTimes(venue, day);
   const anchor = time >= close ? close : time >= open ? open : dayStart(venue, day);
-  const length = MINUTES[interval] * MINUTE;
+  const length = minutesIn(interval) * MINUTE;
   return anchor + Math.floor((time - anchor) / length) * length;
 }
 

@@ -1,3 +1,6 @@
+export { RollingDay } from './rolling.ts';
+export { type DayFigures, type LiveListFilter, type LiveListName, LIVE_LISTS, liveList } from './survey.ts';
+export { type ConsolidatedLevel, consolidate } from './consolidate.ts';
 export {
   type Day,
   type SessionTimes,
@@ -22,4 +25,4 @@ export { type BookOrder, type BookOwner, type MatchingTimeInForce, type SavedBoo
 export { type TriggerSource, TRIGGER_SOURCES } from './stop-queue.ts';
 export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
 export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
-export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barStart } from './bars.ts';
+export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barStart, isInterval, minutesIn } from './bars.ts';

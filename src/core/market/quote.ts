@@ -50,6 +50,8 @@ export interface Quote extends Omit<DayStatistics, 'turnover'> {
   /** The last trade of any day, unlike `last` of the day's statistics never forgotten. */
   lastEver: Price | null;
   turnover: bigint;
+  /** Volume of the trading day, which VWAP counts; `volume` is of the last 24 hours where a venue never closes. */
+  dayVolume: Quantity;
   previousSettlement: Price | null;
   priceLimits: PriceLimits;
 }

@@ -25,8 +25,7 @@ export {
   requestedOrder,
 } from './lifecycle.ts';
 export { type FieldProblem, type Refusal, type Suggestion, invalid } from './refusal.ts';
-export { type OrderChange, type OrderRequest,
-  type Pricing, fingerprint, offsetLimit, readTerms } from './request.ts';
+export { type OrderChange, type OrderRequest, type Pricing, fingerprint, offsetLimit, readTerms } from './request.ts';
 export { type Effect, type MarketView, effectOnPosition, restOnlyProblem, stopProblem, wouldTrade } from './check.ts';
 export { orderSentence } from './sentence.ts';
 export { type Ghost, type GhostAsk, ghostAt, ghostRequest, sameGhost } from './ghost.ts';

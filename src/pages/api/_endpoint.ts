@@ -2,6 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import type { Access } from '../../access/access.ts';
 import type { Desk } from '../../desk/desk.ts';
 import { running } from '../../desk/running.ts';
+import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
 import { bodyErrors, readQuery } from '../../schemas/validate.ts';
 import { invalid, problem } from './_problem.ts';
@@ -14,6 +15,7 @@ type Method = (typeof METHODS)[number];
 export interface Call {
   readonly desk: Desk;
   readonly access: Access;
+  readonly saved: SavedStore;
   readonly user: string;
   /** The user's own accounts. */
   readonly accounts: readonly string[];
@@ -51,6 +53,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
     return handler({
       desk: at.desk,
       access: at.access,
+      saved: at.saved,
       user,
       accounts: at.desk.accountsOf(user),
       query,

@@ -48,4 +48,16 @@ export const DESK_MIGRATIONS: readonly Migration[] = [
       await context.addIndex('tokens', ['hash']);
     },
   },
+  {
+    name: '2026-11-23-saved',
+    up: async ({ context }) => {
+      await context.createTable('saved', {
+        user: { type: DataTypes.STRING, primaryKey: true },
+        kind: { type: DataTypes.STRING, primaryKey: true },
+        name: { type: DataTypes.STRING, primaryKey: true },
+        document: text(),
+        updatedAt: whole(),
+      });
+    },
+  },
 ];

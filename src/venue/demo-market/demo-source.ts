@@ -10,6 +10,7 @@ import {
   barStart,
   type Bar,
   type Day,
+  type DayFigures,
 } from '../../core/market/index.ts';
 import { hash, textKey } from '../../core/random/index.ts';
 import type { Listing } from '../listing.ts';
@@ -19,6 +20,7 @@ import { Headlines } from './headlines.ts';
 import { History } from './history.ts';
 import { MinuteHistory } from './minutes.ts';
 import type { DemoWorld } from './profile.ts';
+import { DaySurvey } from './survey.ts';
 import { TickMaker, stateEvents } from './ticks.ts';
 
 const MINUTE = 60_000;
@@ -28,6 +30,9 @@ const MINUTE_SESSIONS = 20;
 const NEWS_DAYS = 3;
 /** Print numbers of a day start here times the day, so that they rise over days without being stored. */
 const PRINTS_A_DAY = 100_000;
+const PRINTS_A_MINUTE = 64;
+/** How far back an instrument that wakes knows its prints. */
+const MINUTES_OF_PRINTS = 30;
 
 interface Awake {
   readonly listing: Listing;
@@ -43,6 +48,7 @@ export class DemoSource implements MarketSource {
   private readonly history: History;
   private readonly minuteHistory: MinuteHistory;
   private readonly news: Headlines;
+  private readonly days: DaySurvey;
   private readonly awake = new Map<string, Awake>();
   /** The events of the minute that has been made, and how far they are taken. */
   private queue: (SourceEvent | Headline)[] = [];
@@ -54,6 +60,8 @@ export class DemoSource implements MarketSource {
     this.history = new History(world, seed);
     this.news = new Headlines(world, seed);
     this.minuteHistory = new MinuteHistory(this.history, this.news);
+    const instruments = world.profiles.map((profile) => profile.instrument);
+    this.days = new DaySurvey(instruments, this.history, this.minuteHistory, this.news);
   }
 
   next(): number | null {
@@ -118,6 +126,11 @@ export class DemoSource implements MarketSource {
     }
     items.push(...aggregate(instrument.venue, minutes, request.interval).filter(within));
     return items.slice(-request.limit);
+  }
+
+  survey(time: number, count: number): DayFigures[] {
+    this.days.step(time, count);
+    return count > 0 ? [] : this.days.figures();
   }
 
   printsOf(): readonly never[] {
@@ -200,19 +213,35 @@ export class DemoSource implements MarketSource {
     listing.openedToday = venue === 'VSPR';
     for (const event of stateEvents(instrument, day, halted)) if (event.time <= time) listing.apply(event.time, event.event);
     for (const event of limitEvents(instrument, listing.previousSettlement)) listing.apply(time, event);
+    if (listing.rolling) this.fillRolling(listing, previousTradingDay(venue, day), time);
     const session = this.minuteHistory.session(instrument.id, day);
     if (!session) return;
     const now = Math.floor(time / MINUTE) * MINUTE;
     for (let i = 0; i < session.volume.length && session.start + (i + 1) * MINUTE <= now; i++) this.countMinute(listing, session, i);
     listing.book.last = listing.day.last;
     listing.lastEver = listing.day.last ?? listing.lastEver;
-    listing.printSeq = day * PRINTS_A_DAY + Math.max(0, Math.floor((now - session.start) / MINUTE)) * 64;
+    const passed = Math.max(0, Math.floor((now - session.start) / MINUTE));
+    this.tellPrints(listing, day, passed);
+    listing.printSeq = day * PRINTS_A_DAY + passed * PRINTS_A_MINUTE;
+  }
+
+  /** The prints of the last minutes, which the day's figures have counted already. */
+  private tellPrints(listing: Listing, day: Day, passed: number): void {
+    listing.prints.length = 0;
+    const ticks = new TickMaker(listing.instrument, this.history, this.minuteHistory);
+    for (let minute = Math.max(0, passed - MINUTES_OF_PRINTS); minute < passed; minute++) {
+      let seq = day * PRINTS_A_DAY + minute * PRINTS_A_MINUTE;
+      for (const { time, event } of ticks.minute(day, minute))
+        if (event.event === 'trade')
+          listing.prints.push({ seq: ++seq, time, instrument: listing.instrument.id, side: event.side, price: event.price, quantity: event.quantity });
+    }
   }
 
   /** A full minute in the day's statistics, its turnover taken at the typical price of its bar. */
   private countMinute(listing: Listing, session: NonNullable<ReturnType<MinuteHistory['session']>>, i: number): void {
     const volume = session.volume[i] ?? 0;
     if (volume === 0) return;
+    listing.rolling?.add(session.start + (i + 1) * MINUTE - 1, session.high[i] ?? 0, session.low[i] ?? 0, volume);
     const bar = { open: session.open[i] ?? 0, high: session.high[i] ?? 0, low: session.low[i] ?? 0, close: session.close[i] ?? 0 };
     const { day } = listing;
     day.open ??= bar.open;
@@ -223,6 +252,17 @@ export class DemoSource implements MarketSource {
     day.lastTime = session.start + (i + 1) * MINUTE - 1;
     day.volume += volume;
     day.turnover += (BigInt(bar.high + bar.low + 2 * bar.close) * BigInt(volume)) / 4n;
+  }
+
+  /** The minutes of the day before, for what a venue that never closes says of its last 24 hours. */
+  private fillRolling(listing: Listing, before: Day, time: number): void {
+    listing.rolling?.clear();
+    const session = this.minuteHistory.session(listing.instrument.id, before);
+    if (!session) return;
+    session.volume.forEach((volume, i) => {
+      const end = session.start + (i + 1) * MINUTE - 1;
+      if (volume > 0 && end > time - 1440 * MINUTE) listing.rolling?.add(end, session.high[i] ?? 0, session.low[i] ?? 0, volume);
+    });
   }
 
   private makeMinute(): void {

@@ -97,7 +97,7 @@ function useDay(account: string): Day {
 }
 
 /** The words that keys and gestures act on. A press on one changes it there. */
-function Plate() {
+export function Plate() {
   const target = useStore($target);
   const active = useStore($activePane);
   const panes = useStore($panes);

@@ -1,25 +1,23 @@
 import { useStore } from '@nanostores/react';
-import { LogOut, Menu, Moon, RotateCcw, Sun } from 'lucide-react';
+import { LogOut, Menu, Moon, Sun } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { call } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { $directSend, SURFACES, type DirectSend } from '../workspace/panes.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
-import { resetWorkspace } from '../workspace/layout.ts';
+import { AddPane } from '../workspace/AddPane.tsx';
 import { CommandBar } from './CommandBar.tsx';
 import { Lamps } from './Lamps.tsx';
 import { MarketClock } from './MarketClock.tsx';
+import { WorkspaceTabs } from './WorkspaceTabs.tsx';
 
 /** Mark, workspaces, command bar, market clock, lamps, menu: 34 px. */
 export function TopLine() {
   return (
     <header className="flex h-[34px] shrink-0 items-center gap-2 px-2">
       <Mark />
-      <nav className="flex flex-1 items-center gap-4" aria-label="Workspaces">
-        <button type="button" aria-current="page" className="border-b-2 border-ink px-1 leading-[28px]">
-          One instrument
-        </button>
-      </nav>
+      <WorkspaceTabs />
+      <AddPane />
       <CommandBar />
       <MarketClock />
       <Lamps />
@@ -58,10 +56,6 @@ function MainMenu() {
           <DropdownMenu.Item className="menu-item" onSelect={() => setTheme(theme === 'night' ? 'day' : 'night')}>
             {theme === 'night' ? <Sun size={14} /> : <Moon size={14} />}
             {theme === 'night' ? 'Chart room (light)' : 'Night watch (dark)'}
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className="menu-item" onSelect={resetWorkspace}>
-            <RotateCcw size={14} />
-            Reset this workspace
           </DropdownMenu.Item>
           <DropdownMenu.Separator className="my-1 h-px bg-hair" />
           {SURFACES.map((surface) => (

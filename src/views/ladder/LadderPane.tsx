@@ -25,13 +25,13 @@ import {
   targetOf,
   type Target,
 } from '../workspace/panes.ts';
+import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
 import { LadderButtons } from './LadderButtons.tsx';
 import { LegalOrders } from './LegalOrders.tsx';
 import { heldOf, paintRows, type Market } from './paint-rows.ts';
 import { Pins } from './Pins.tsx';
-import { GROUPS, ROW_PX, rowOf, rowPrices } from './rows.ts';
+import { ROW_PX, rowOf, rowPrices } from './rows.ts';
 
-const FAR_TICKS = 5;
 const NOT_YET = 'what is under the pointer changed a moment ago; press again';
 
 /** A vertical axis of prices with depth and one's own orders; a press rests an order. */
@@ -79,7 +79,16 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   useStore($sizes);
   const size = sizeOf(account, instrument.id);
   const tradable = canTrade(account, instrument.id);
-  const group = Number(pane?.settings['group'] ?? 1);
+  const group = Number(setting<string>(pane, 'group'));
+  const spine = setting<string>(pane, 'spine');
+  const farTicks = setting<number>(pane, 'farTicks');
+  const parts = {
+    pins: setting<boolean>(pane, 'pins'),
+    depth: setting<boolean>(pane, 'depth'),
+    result: setting<boolean>(pane, 'result'),
+    sizes: setting<boolean>(pane, 'sizes'),
+    buttons: setting<boolean>(pane, 'buttons'),
+  };
   const body = useRef<HTMLDivElement>(null);
   const [rows, setRows] = useState(20);
   const [centre, setCentre] = useState<Price | null>(null);
@@ -144,7 +153,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
       return;
     }
     const at = middle === null || middle === undefined ? -1 : rowOf(prices, middle, 'bid');
-    const left = at < rows / 3 || at > (rows * 2) / 3;
+    const middleRow = Math.floor(rows / 2);
+    const left = spine === 'follow' ? Math.abs(at - middleRow) > 1 : spine === 'third' && (at < rows / 3 || at > (rows * 2) / 3);
     if (left && !over.current && middle !== null && middle !== undefined && rows > 3) {
       recentre(middle);
       return;
@@ -203,7 +213,9 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     if (!box) return null;
     const row = Math.floor((event.clientY - box.top) / ROW_PX);
     const x = event.clientX - box.left;
-    const side = x < 128 ? 'buy' : x > 184 && x < box.width - RESULT_PX ? 'sell' : null;
+    const spineBox = body.current?.querySelector('.spine')?.getBoundingClientRect();
+    if (!spineBox) return null;
+    const side = event.clientX < spineBox.left ? 'buy' : event.clientX > spineBox.right && x < box.width - (parts.result ? RESULT_PX : 0) ? 'sell' : null;
     return side && row >= 0 && row < prices.length ? { row, side, stop: event.shiftKey } : null;
   };
 
@@ -213,7 +225,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
       answer(id, 'refused', NOT_YET);
       return;
     }
-    pressOrder({ pane: id, surface: 'ladder', account, movedAt: movedAt.current, painted: pressed.current?.ghost ?? null, ask, farTicks: FAR_TICKS });
+    pressOrder({ pane: id, surface: 'ladder', account, movedAt: movedAt.current, painted: pressed.current?.ghost ?? null, ask, farTicks });
   };
 
   const active = useStore($activePane) === id;
@@ -223,10 +235,11 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
       const middle = market.current.quote?.last ?? market.current.quote?.bid;
       if (middle) recentre(middle);
     } else if (event.key === '+' || event.key === '-') {
-      const at = GROUPS.indexOf(group as (typeof GROUPS)[number]);
-      const next = GROUPS[Math.max(0, Math.min(GROUPS.length - 1, at + (event.key === '+' ? -1 : 1)))];
+      const groups = GROUP_OPTIONS.map(([value]) => value);
+      const at = groups.indexOf(String(group));
+      const next = groups[Math.max(0, Math.min(groups.length - 1, at + (event.key === '+' ? -1 : 1)))];
       movedAt.current = performance.now();
-      setPaneSetting(id, 'group', String(next));
+      setPaneSetting(id, 'group', next);
     } else if (event.key === 'Escape') {
       setRinged(null);
       setMenu(null);
@@ -243,32 +256,35 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const { quote } = market.current;
   return (
     <div className="flex h-full flex-col outline-none" tabIndex={0} role="group" aria-label="Ladder prices" onKeyDown={onKeyDown}>
-      <div className="flex h-[32px] shrink-0 items-center gap-1 overflow-hidden px-1" role="group" aria-label="Size">
-        {keys.slice(0, 6).map((key) => (
+      {parts.sizes && (
+        <div className="flex h-[32px] shrink-0 items-center gap-1 overflow-hidden px-1" role="group" aria-label="Size">
+          {keys.slice(0, 6).map((key) => (
+            <button
+              key={key}
+              type="button"
+              className="control figure !px-[6px]"
+              aria-pressed={key === size}
+              onClick={() => setSize(account, instrument.id, key)}
+              disabled={!tradable}
+            >
+              {Number(key) >= 1000 ? `${Number(key) / 1000}k` : key}
+            </button>
+          ))}
           <button
-            key={key}
             type="button"
             className="control figure !px-[6px]"
-            aria-pressed={key === size}
-            onClick={() => setSize(account, instrument.id, key)}
-            disabled={!tradable}
+            disabled={held === 0}
+            onClick={() => setSize(account, instrument.id, String(position?.quantity ?? '').replace('-', ''))}
           >
-            {Number(key) >= 1000 ? `${Number(key) / 1000}k` : key}
+            {held === 0 ? 'pos –' : `pos ${grouped(String(Math.abs(held)))}`}
           </button>
-        ))}
-        <button
-          type="button"
-          className="control figure !px-[6px]"
-          disabled={held === 0}
-          onClick={() => setSize(account, instrument.id, String(position?.quantity ?? '').replace('-', ''))}
-        >
-          {held === 0 ? 'pos –' : `pos ${grouped(String(Math.abs(held)))}`}
-        </button>
-      </div>
+        </div>
+      )}
       <div
         ref={body}
         className={`ladder relative min-h-0 flex-1 overflow-hidden ${direct === 'all' ? 'sends' : 'slips'} ${dim ? 'dimmed' : ''}`}
         data-testid="ladder-body"
+        style={ladderColumns(parts)}
         onPointerEnter={() => (over.current = true)}
         onPointerLeave={() => {
           over.current = false;
@@ -318,6 +334,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
           </div>
         ))}
         <div data-ghost className="ladder-ghost" hidden aria-hidden="true" />
+        {parts.pins && (
         <Pins
           orders={own}
           prices={prices}
@@ -327,6 +344,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
           onCancel={(order) => void cancelOrder(id, order)}
           onMove={(order, price) => moveOrder(id, order, price, instrument)}
         />
+        )}
         <OutOfView prices={prices} quote={quote} instrument={instrument} />
         {menu && (
           <LegalOrders
@@ -341,12 +359,21 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         <Halted quote={quote} />
         <p data-ghost-words className="ladder-words" aria-live="off" />
       </div>
-      <LadderButtons id={id} target={target} instrument={instrument} size={size} held={held} orders={own} />
+      {parts.buttons && <LadderButtons id={id} target={target} instrument={instrument} size={size} held={held} orders={own} />}
     </div>
   );
 }
 
 const RESULT_PX = 34;
+
+/** The widths of the parts; what is hidden has none. Its outer edge stays where pins and ghosts stand. */
+const ladderColumns = (parts: { pins: boolean; depth: boolean; result: boolean }): React.CSSProperties =>
+  ({
+    '--pins': parts.pins ? '64px' : '0px',
+    '--depth': parts.depth ? '64px' : '24px',
+    '--result': parts.result ? `${RESULT_PX}px` : '0px',
+    '--ink-of-depth': parts.depth ? 'inherit' : 'transparent',
+  }) as React.CSSProperties;
 
 function OutOfView({ prices, quote, instrument }: { prices: readonly Price[]; quote: LiveQuote | undefined; instrument: Instrument }) {
   const last = quote?.last;

@@ -1,4 +1,4 @@
-import type { Instrument, Price } from '../../core/instrument/index.ts';
+import { formatQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import type { LiveDepth, LiveQuote } from '../../live/index.ts';
 import { rowOf } from './rows.ts';
@@ -43,8 +43,8 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
   elements.forEach((element, row) => {
     const [, bid, spine, ask, , result] = [...element.children] as HTMLElement[];
     if (!bid || !spine || !ask || !result) return;
-    writeDepth(bid, bids.get(row), largest, 'to left');
-    writeDepth(ask, asks.get(row), largest, 'to right');
+    writeDepth(bid, instrument, bids.get(row), largest, 'to left');
+    writeDepth(ask, instrument, asks.get(row), largest, 'to right');
     spine.classList.toggle('best', row === bestBid || row === bestAsk);
     spine.classList.toggle('last', row === last);
     const price = prices[row] ?? 0;
@@ -58,8 +58,8 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
   });
 }
 
-function writeDepth(cell: HTMLElement, quantity: number | undefined, largest: number, way: 'to left' | 'to right'): void {
-  const text = quantity === undefined ? '' : grouped(String(quantity));
+function writeDepth(cell: HTMLElement, instrument: Instrument, quantity: number | undefined, largest: number, way: 'to left' | 'to right'): void {
+  const text = quantity === undefined ? '' : grouped(formatQuantity(instrument, quantity));
   if (cell.textContent !== text) cell.textContent = text;
   const share = quantity === undefined ? 0 : Math.round((quantity / largest) * 100);
   const token = way === 'to left' ? '--teal' : '--copper';

@@ -1,7 +1,6 @@
 import { addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../core/instrument/index.ts';
 
 export const ROW_PX = 24;
-export const GROUPS = [1, 2, 5, 10] as const;
 
 /** The prices of a ladder's rows, highest first, with `centre` in the middle; rows of several ticks stand on their multiples. */
 export function rowPrices(instrument: Instrument, centre: Price, rows: number, group: number): Price[] {

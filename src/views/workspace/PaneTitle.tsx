@@ -9,10 +9,13 @@ import { followQuote, instrumentOf } from '../../live/index.ts';
 import { $answers, readAnswer } from '../act/answers.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { SizeChoice } from '../ticket/SizeChoice.tsx';
-import { $letters, $panes, LINK_LETTERS, setLetter, targetOf, type PaneKind } from './panes.ts';
+import { $letters, $panes, LINK_LETTERS, setIntervalLetter, setLetter, targetOf, type LinkLetter, type PaneKind } from './panes.ts';
+import { PaneSettings } from './PaneSettings.tsx';
 
 /** Panes that can order say instrument, account and size in their title line. */
-const ORDERS_FROM: ReadonlySet<PaneKind> = new Set(['Chart', 'Ladder', 'Ticket']);
+const ORDERS_FROM: ReadonlySet<PaneKind> = new Set(['Chart', 'Ladder', 'Ticket', 'Depth']);
+/** Panes that show one instrument without ordering. */
+const SHOWS_ONE: ReadonlySet<PaneKind> = new Set(['Time & sales', 'Instrument card']);
 
 /** The pane's name; stacked panes are words side by side. */
 export function PaneWord({ id }: { id: string }) {
@@ -22,14 +25,18 @@ export function PaneWord({ id }: { id: string }) {
 
 /** The rest of the title line: target, price, answer line, link letter. */
 export function PaneActions({ panel }: { panel: IDockviewPanel }) {
-  const { id } = panel;
+  return <TitleLine id={panel.id} panel={panel} />;
+}
+
+/** A pane's title line; without a docking panel it stands in a window of its own. */
+export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | null }) {
   const pane = useStore($panes)[id];
   useStore($letters);
   if (!pane) return null;
   const target = targetOf(id);
   const orders = ORDERS_FROM.has(pane.kind);
   return (
-    <div className="flex h-[24px] min-w-0 items-center gap-2 pl-1 pr-1">
+    <div className="flex h-[24px] min-w-0 items-center gap-2 pl-1 pr-1 [&>button]:shrink-0">
       {orders && target && (
         <>
           <InstrumentName id={target.instrument} />
@@ -48,11 +55,15 @@ export function PaneActions({ panel }: { panel: IDockviewPanel }) {
           </span>
         </>
       )}
+      {SHOWS_ONE.has(pane.kind) && target && <InstrumentName id={target.instrument} />}
       <AnswerText id={id} />
       <LetterMenu id={id} />
-      <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Close ${pane.kind}`} onClick={() => panel.api.close()}>
-        <X size={12} />
-      </button>
+      <PaneSettings id={id} docked={panel !== null} />
+      {panel && (
+        <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Close ${pane.kind}`} onClick={() => panel.api.close()}>
+          <X size={12} />
+        </button>
+      )}
     </div>
   );
 }
@@ -73,10 +84,10 @@ function TitlePrice({ instrument }: { instrument: string }) {
   );
   return (
     <>
-      <span className="quiet truncate max-[1100px]:hidden">{name}</span>
-      <span ref={ref} className="flex items-baseline gap-2 whitespace-nowrap">
+      <span className="quiet min-w-0 truncate">{name}</span>
+      <span ref={ref} className="flex min-w-0 items-baseline gap-2 overflow-hidden whitespace-nowrap">
         <span className="figure !text-[18px] font-semibold leading-[22px] [&_.lead]:!text-ink" />
-        <span className="figure" />
+        <span className="figure" data-part="change" />
       </span>
     </>
   );
@@ -109,23 +120,35 @@ function LetterMenu({ id }: { id: string }) {
       <DropdownMenu.Trigger
         className="grid h-[18px] w-[18px] place-items-center rounded-[2px] border border-line text-[12px] leading-none"
         aria-label={letter ? `Link letter ${letter}` : 'No link letter'}
+        data-interval={pane?.intervalLetter ?? undefined}
       >
-        {letter ?? '–'}
+        {letter ?? pane?.intervalLetter?.toLowerCase() ?? '–'}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className="floats p-1" align="end" sideOffset={4}>
-          <DropdownMenu.RadioGroup value={letter ?? ''} onValueChange={(value) => setLetter(id, LINK_LETTERS.find((one) => one === value) ?? null)}>
-            {LINK_LETTERS.map((one) => (
-              <DropdownMenu.RadioItem key={one} value={one} className="menu-item">
-                {one}
-              </DropdownMenu.RadioItem>
-            ))}
-            <DropdownMenu.RadioItem value="" className="menu-item">
-              free
-            </DropdownMenu.RadioItem>
-          </DropdownMenu.RadioGroup>
+          <Letters label="Instrument" value={letter} onPick={(picked) => setLetter(id, picked)} />
+          {pane?.kind === 'Chart' && <Letters label="Interval" value={pane.intervalLetter} onPick={(picked) => setIntervalLetter(id, picked)} />}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
+  );
+}
+
+function Letters({ label, value, onPick }: { label: string; value: LinkLetter | null; onPick: (letter: LinkLetter | null) => void }) {
+  return (
+    <DropdownMenu.RadioGroup value={value ?? ''} onValueChange={(picked) => onPick(LINK_LETTERS.find((one) => one === picked) ?? null)}>
+      <DropdownMenu.Label className="px-2 quiet">{label}</DropdownMenu.Label>
+      <div className="grid grid-cols-4">
+        {LINK_LETTERS.map((one) => (
+          <DropdownMenu.RadioItem key={one} value={one} className="menu-item" aria-label={`${label} ${one}`}>
+            {one}
+            {value === one && ' •'}
+          </DropdownMenu.RadioItem>
+        ))}
+      </div>
+      <DropdownMenu.RadioItem value="" className="menu-item" aria-label={`${label} free`}>
+        free
+      </DropdownMenu.RadioItem>
+    </DropdownMenu.RadioGroup>
   );
 }

@@ -1,92 +1,200 @@
 import type { DockviewApi } from 'dockview-react';
+import { atom } from 'nanostores';
 import { $session } from '../../live/index.ts';
-import { $activePane, $letters, $panes, activate, addPane, dropPane, restorePanes, targetOf, type LinkLetter, type Pane, type PaneKind } from './panes.ts';
+import { noteUndoable, say } from '../act/undo.ts';
+import { docked, placed, readArrangement, type WorkspaceDocument } from './arrangement.ts';
+import { $tabs, fitting, loadDocument, originalOf, saveNow, saveSoon } from './documents.ts';
+import { $activePane, $letters, $panes, $revision, activate, addPane, dropPane, noteChange, targetOf, type Pane, type PaneKind } from './panes.ts';
+import { WORKSPACE_FORMAT } from '../../schemas/saved.ts';
 
-const STORED = 'kavix.layout';
 const FIRST = 'GANET.HALM';
 
 let api: DockviewApi | null = null;
-let made = 0;
+let shown: string | null = null;
+let loading = false;
 
-const newId = (kind: PaneKind): string => `${kind.toLowerCase()}-${Date.now().toString(36)}${made++}`;
+/** Panes that stand in windows of their own. */
+export const $windows = atom<readonly string[]>([]);
+/** Whether one pane has all the room for a moment. */
+export const $maximised = atom(false);
+/** Sides that are folded away. */
+export const $folded = atom<readonly Side[]>([]);
+/** Whether the workspace holds no pane at all. */
+export const $isEmpty = atom(false);
 
-function pane(kind: PaneKind, letter: LinkLetter | null, instrument: string | null, settings: Record<string, string> = {}): Pane {
-  return { id: newId(kind), kind, letter, instrument, account: $session.get()?.accounts[0] ?? 'MAIN', settings };
+function newId(kind: PaneKind): string {
+  const stem = kind.toLowerCase().replace(/[^a-z]+/g, '-');
+  for (let n = 1; ; n++) if (!$panes.get()[`${stem}-${n}`]) return `${stem}-${n}`;
 }
 
-/** Takes the docking area over: the last visit's arrangement, or the prepared one. */
+/** The workspace as it stands, as a document. */
+function readDocument(docking: DockviewApi): WorkspaceDocument {
+  const panes = Object.fromEntries(Object.values($panes.get()).map(({ id, ...pane }) => [id, pane]));
+  return { format: WORKSPACE_FORMAT, panes, letters: $letters.get(), ...readArrangement(docking.toJSON()), windows: $windows.get() };
+}
+
+function write(docking: DockviewApi, given: WorkspaceDocument): void {
+  const document = fitting(given);
+  loading = true;
+  docking.clear();
+  $activePane.set(null);
+  $letters.set(document.letters);
+  $panes.set(Object.fromEntries(Object.entries(document.panes).map(([id, pane]) => [id, { id, ...pane }])));
+  $windows.set(document.windows);
+  $folded.set([]);
+  $maximised.set(false);
+  if (document.layout) docking.fromJSON(docked(document, docking.width, docking.height));
+  const first = document.layout ? placed(document.layout) : [];
+  const order = ['Chart', 'Ladder', 'Depth', 'Quote table'];
+  const main = order.map((kind) => first.find((id) => document.panes[id]?.kind === kind && docking.getPanel(id)?.api.isVisible)).find(Boolean) ?? first[0];
+  if (main !== undefined) docking.getPanel(main)?.api.setActive();
+  $isEmpty.set(docking.totalPanels === 0);
+  loading = false;
+}
+
+/** Takes the docking area over and shows the workspace of the current tab. */
 export function attach(docking: DockviewApi): void {
   api = docking;
-  docking.onDidRemovePanel((panel) => dropPane(panel.id));
+  docking.onDidRemovePanel((panel) => {
+    if (loading || moving.has(panel.id)) return;
+    const pane = $panes.get()[panel.id];
+    dropPane(panel.id);
+    if (pane)
+      noteUndoable(`the pane ${pane.kind}`, () => {
+        addPane(pane);
+        place(pane, $activePane.get());
+      });
+  });
   docking.onDidActivePanelChange(({ panel }) => panel && activate(panel.id));
-  if (!restoreLayout(docking)) prepare(docking);
-  docking.onDidLayoutChange(() => localStorage.setItem(STORED, JSON.stringify(docking.toJSON())));
+  docking.onDidMaximizedGroupChange(({ isMaximized }) => $maximised.set(isMaximized));
+  docking.onDidLayoutChange(() => {
+    $isEmpty.set(docking.totalPanels === 0);
+    noteChange();
+  });
+  $revision.listen(() => {
+    if (!loading && shown !== null && !docking.hasMaximizedGroup() && $folded.get().length === 0) saveSoon(shown, () => readDocument(docking));
+  });
+  $tabs.subscribe(({ current }) => void show(docking, current));
+  window.addEventListener('pagehide', () => void saveNow());
 }
 
-function restoreLayout(docking: DockviewApi): boolean {
-  const text = localStorage.getItem(STORED);
-  if (text === null || !restorePanes()) return false;
-  try {
-    docking.fromJSON(JSON.parse(text) as ReturnType<DockviewApi['toJSON']>);
-    const known = docking.panels.every((panel) => $panes.get()[panel.id]);
-    if (!known || docking.panels.length === 0) throw new Error('panes are missing');
-    return true;
-  } catch {
-    docking.clear();
-    return false;
-  }
+async function show(docking: DockviewApi, name: string): Promise<void> {
+  if (shown === name) return;
+  await saveNow();
+  loading = true;
+  const document = await loadDocument(name);
+  if ($tabs.get().current !== name) return;
+  shown = name;
+  write(docking, document);
 }
 
-/** One instrument in depth: the workspace everybody begins with. */
-function prepare(docking: DockviewApi): void {
-  $panes.set({});
-  const account = $session.get()?.accounts[0] ?? 'MAIN';
-  $letters.set({ A: { instrument: FIRST, account } });
-  const chart = pane('Chart', 'A', FIRST, { interval: '5m' });
-  const watchlist = pane('Watchlist', 'A', FIRST);
-  const ladder = pane('Ladder', 'A', FIRST);
-  const orders = pane('Orders', 'A', null);
-  const positions = pane('Positions', 'A', null);
-  const fills = pane('Fills', 'A', null);
-  const ticket = pane('Ticket', 'A', FIRST);
-  for (const one of [chart, watchlist, ladder, orders, positions, fills, ticket]) addPane(one);
-  const put = (
-    one: Pane,
-    position?: Parameters<DockviewApi['addPanel']>[0]['position'],
-    size: { initialWidth?: number; initialHeight?: number } = {},
-  ): void => {
-    docking.addPanel({ id: one.id, component: 'pane', title: one.kind, ...(position ? { position } : {}), ...size });
-  };
-  put(chart);
-  put(watchlist, { referencePanel: chart.id, direction: 'left' }, { initialWidth: 262 });
-  put(ladder, { referencePanel: chart.id, direction: 'right' }, { initialWidth: 356 });
-  put(orders, { referencePanel: chart.id, direction: 'below' }, { initialHeight: 284 });
-  put(positions, { referencePanel: orders.id, direction: 'below' }, { initialHeight: 126 });
-  put(fills, { referencePanel: positions.id, direction: 'within' });
-  put(ticket, { referencePanel: watchlist.id, direction: 'below' }, { initialHeight: 318 });
-  docking.getPanel(positions.id)?.api.setActive();
-  docking.getPanel(chart.id)?.api.setActive();
-}
-
+/** The workspace as Kavix brought it, or emptied; Ctrl Z brings the arrangement back. */
 export function resetWorkspace(): void {
-  if (!api) return;
-  localStorage.removeItem(STORED);
-  api.clear();
-  prepare(api);
+  const docking = api;
+  if (!docking || shown === null) return;
+  const before = readDocument(docking);
+  write(docking, originalOf(shown));
+  noteChange();
+  say('the workspace is as it was brought; Ctrl Z takes that back');
+  noteUndoable('the arrangement', () => {
+    write(docking, before);
+    noteChange();
+  });
 }
 
 /** Opens a pane beside the active one, on the same instrument. */
-export function openPane(kind: PaneKind, instrument?: string): void {
-  if (!api) return;
+export function openPane(kind: PaneKind, instrument?: string, settings: Record<string, unknown> = {}): void {
   const active = $activePane.get();
   const target = active === null ? null : targetOf(active);
   const letter = active === null ? 'A' : ($panes.get()[active]?.letter ?? null);
   const linked = instrument === undefined || instrument === target?.instrument;
-  const one = { ...pane(kind, linked ? letter : null, instrument ?? target?.instrument ?? FIRST), account: target?.account ?? 'MAIN' };
-  addPane(one);
-  const reference = active !== null && api.getPanel(active) ? { referencePanel: active, direction: 'within' as const } : undefined;
-  api.addPanel({ id: one.id, component: 'pane', title: kind, ...(reference ? { position: reference } : {}) });
-  api.getPanel(one.id)?.api.setActive();
+  const account = target?.account ?? $session.get()?.accounts[0] ?? 'MAIN';
+  const pane: Pane = {
+    id: newId(kind),
+    kind,
+    letter: linked ? letter : null,
+    intervalLetter: null,
+    instrument: instrument ?? target?.instrument ?? FIRST,
+    account,
+    settings,
+  };
+  if (pane.letter !== null && !$letters.get()[pane.letter]) $letters.setKey(pane.letter, { instrument: pane.instrument ?? FIRST, account });
+  addPane(pane);
+  place(pane, active);
+}
+
+function place(pane: Pane, beside: string | null, direction: 'within' | 'right' | 'below' = 'within'): void {
+  if (!api) return;
+  const reference = beside !== null && api.getPanel(beside) ? { referencePanel: beside, direction } : undefined;
+  api.addPanel({ id: pane.id, component: 'pane', title: pane.kind, ...(reference ? { position: reference } : {}) });
+  api.getPanel(pane.id)?.api.setActive();
+}
+
+/** Puts a second pane like this one beside it or below it. */
+export function splitPane(id: string, direction: 'right' | 'below'): void {
+  const pane = $panes.get()[id];
+  if (!pane) return;
+  const copy = { ...pane, id: newId(pane.kind) };
+  addPane(copy);
+  place(copy, id, direction);
+}
+
+/** Gives a pane all the room for a moment, or takes it back. */
+export function toggleMaximised(id: string): void {
+  if (!api) return;
+  if (api.hasMaximizedGroup()) api.exitMaximizedGroup();
+  else {
+    const panel = api.getPanel(id);
+    if (panel) api.maximizeGroup(panel);
+  }
+}
+
+export const SIDES = ['left', 'right', 'bottom'] as const;
+export type Side = (typeof SIDES)[number];
+
+/** Folds away the panes that touch a side of the workspace, or brings them back. */
+export function toggleSide(side: Side): void {
+  if (!api) return;
+  if ($folded.get().includes(side)) {
+    for (const group of foldedGroups.get(side) ?? []) group.api.setVisible(true);
+    $folded.set($folded.get().filter((one) => one !== side));
+    return;
+  }
+  const box = api.groups.map((group) => ({ group, rect: group.element.getBoundingClientRect() })).filter(({ rect }) => rect.width > 0);
+  const edge = { left: Math.min, right: Math.max, bottom: Math.max }[side](...box.map(({ rect }) => rect[side]));
+  const whole = side === 'bottom' ? Math.max(...box.map(({ rect }) => rect.width)) : 0;
+  const touching = box.filter(({ rect }) => Math.abs(rect[side] - edge) < 4 && (side !== 'bottom' || rect.width < whole * 1.01)).map(({ group }) => group);
+  if (touching.length === box.length) {
+    say(`everything touches the ${side} side; nothing was folded`);
+    return;
+  }
+  foldedGroups.set(side, touching);
+  $folded.set([...$folded.get(), side]);
+  for (const group of touching) group.api.setVisible(false);
+}
+
+const foldedGroups = new Map<Side, DockviewApi['groups']>();
+const moving = new Set<string>();
+
+/** Takes a pane out of the dock: it stands in a window of its own. */
+export function takeOut(id: string): void {
+  const panel = api?.getPanel(id);
+  if (panel) {
+    moving.add(id);
+    panel.api.close();
+    moving.delete(id);
+  }
+  $windows.set([...new Set([...$windows.get(), id])]);
+  noteChange();
+}
+
+/** Puts a pane that stood in a window back into the dock. */
+export function takeIn(id: string): void {
+  const pane = $panes.get()[id];
+  if (!pane || !$windows.get().includes(id)) return;
+  $windows.set($windows.get().filter((one) => one !== id));
+  place(pane, $activePane.get());
+  noteChange();
 }
 
 /** Goes to the next pane, or the one before. */
@@ -97,4 +205,10 @@ export function walkPanes(step: 1 | -1): void {
   const next = visible[(at + step + visible.length) % visible.length];
   next?.api.setActive();
   next?.group.element.querySelector<HTMLElement>('[role="region"]')?.focus();
+}
+
+/** Goes to the next workspace tab, or the one before. */
+export function walkTabs(step: 1 | -1): string | undefined {
+  const { open, current } = $tabs.get();
+  return open[(open.indexOf(current) + step + open.length) % open.length];
 }

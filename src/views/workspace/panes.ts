@@ -1,10 +1,10 @@
 import { atom, computed, map } from 'nanostores';
 import { formatQuantity, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { LINK_LETTERS, PANE_KINDS } from '../../schemas/saved.ts';
 import { $accounts, $clock, $session, instrumentOf } from '../../live/index.ts';
 
-export const PANE_KINDS = ['Watchlist', 'Chart', 'Ladder', 'Ticket', 'Orders', 'Positions', 'Fills'] as const;
+export { LINK_LETTERS, PANE_KINDS };
 export type PaneKind = (typeof PANE_KINDS)[number];
-export const LINK_LETTERS = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H'] as const;
 export type LinkLetter = (typeof LINK_LETTERS)[number];
 
 /** What a pane shows and for which account. A linked pane takes both from its letter. */
@@ -12,10 +12,12 @@ export interface Pane {
   readonly id: string;
   readonly kind: PaneKind;
   readonly letter: LinkLetter | null;
+  /** Charts with the same one share the interval, whatever their instruments. */
+  readonly intervalLetter: LinkLetter | null;
   readonly instrument: string | null;
   readonly account: string;
-  /** The pane's own settings, as text by name. */
-  readonly settings: Readonly<Record<string, string>>;
+  /** The pane's own settings by name, as JSON has them. */
+  readonly settings: Readonly<Record<string, unknown>>;
 }
 
 export interface Target {
@@ -24,16 +26,18 @@ export interface Target {
   readonly account: string;
 }
 
+/** What a link letter shows. */
 export interface Linked {
   readonly instrument: string;
   readonly account: string;
+  readonly interval?: string;
 }
-
-const STORED = 'kavix.panes';
 
 export const $panes = map<Record<string, Pane>>({});
 export const $letters = map<Partial<Record<LinkLetter, Linked>>>({});
 export const $activePane = atom<string | null>(null);
+/** Grows with every change that a saved workspace must know of. */
+export const $revision = atom(0);
 /** When a pane's target last changed, in machine time: presses right after are refused. */
 export const changedAt = new Map<string, number>();
 /** Flashes the plate when what the keys act on changes. */
@@ -71,8 +75,11 @@ function changed(ids: readonly string[]): void {
   for (const id of ids) changedAt.set(id, now);
   const active = $activePane.get();
   if (active !== null && ids.includes(active)) $targetChanged.set($targetChanged.get() + 1);
-  store();
+  noteChange();
 }
+
+/** Something changed that is saved with the workspace. */
+export const noteChange = (): void => $revision.set($revision.get() + 1);
 
 const linkedWith = (letter: LinkLetter): string[] =>
   Object.values($panes.get())
@@ -91,7 +98,7 @@ export function setInstrument(id: string, instrument: string, account?: string):
     $panes.setKey(id, { ...pane, ...next });
     changed([id]);
   } else {
-    $letters.setKey(pane.letter, next);
+    $letters.setKey(pane.letter, { ...$letters.get()[pane.letter], ...next });
     changed(linkedWith(pane.letter));
   }
 }
@@ -110,11 +117,45 @@ export function setLetter(id: string, letter: LinkLetter | null): void {
   changed([id]);
 }
 
-export function setPaneSetting(id: string, name: string, value: string): void {
+export function setPaneSetting(id: string, name: string, value: unknown): void {
   const pane = $panes.get()[id];
   if (!pane) return;
   $panes.setKey(id, { ...pane, settings: { ...pane.settings, [name]: value } });
-  store();
+  noteChange();
+}
+
+/** A pane's own setting; what is no value of the fallback's type counts as not set. */
+export function settingOf<T>(pane: Pane | undefined, name: string, fallback: T): T {
+  const value = pane?.settings[name];
+  const fits = Array.isArray(fallback) ? Array.isArray(value) : value !== null && typeof value === typeof fallback && !Array.isArray(value);
+  return fits ? (value as T) : fallback;
+}
+
+/** The interval a chart shows: its letter's, else its own. */
+export function intervalOf(pane: Pane | undefined): string {
+  const own = settingOf(pane, 'interval', '5m');
+  const letter = pane?.intervalLetter ?? null;
+  return (letter === null ? undefined : $letters.get()[letter]?.interval) ?? own;
+}
+
+export function setPaneInterval(id: string, interval: string): void {
+  const pane = $panes.get()[id];
+  if (!pane) return;
+  setPaneSetting(id, 'interval', interval);
+  const letter = pane.intervalLetter;
+  if (letter === null) return;
+  const known = $letters.get()[letter] ?? targetOf(id);
+  if (known) $letters.setKey(letter, { instrument: known.instrument, account: known.account, interval });
+  noteChange();
+}
+
+export function setIntervalLetter(id: string, letter: LinkLetter | null): void {
+  const pane = $panes.get()[id];
+  if (!pane) return;
+  const interval = intervalOf(pane);
+  $panes.setKey(id, { ...pane, intervalLetter: letter, settings: { ...pane.settings, interval } });
+  if (letter !== null && $letters.get()[letter]?.interval === undefined) setPaneInterval(id, interval);
+  noteChange();
 }
 
 export function addPane(pane: Pane): void {
@@ -126,34 +167,13 @@ export function dropPane(id: string): void {
   const { [id]: _gone, ...rest } = $panes.get();
   $panes.set(rest);
   if ($activePane.get() === id) $activePane.set(null);
-  store();
+  noteChange();
 }
 
 export function activate(id: string): void {
   if ($activePane.get() === id) return;
   $activePane.set(id);
   $targetChanged.set($targetChanged.get() + 1);
-}
-
-let silent = false;
-function store(): void {
-  if (!silent) localStorage.setItem(STORED, JSON.stringify({ panes: $panes.get(), letters: $letters.get() }));
-}
-
-/** Takes panes and letters back from the last visit; false where there are none that can be read. */
-export function restorePanes(): boolean {
-  try {
-    const { panes, letters } = JSON.parse(localStorage.getItem(STORED) ?? 'null') as { panes: Record<string, Pane>; letters: Record<string, Linked> };
-    const fine = Object.values(panes).every((pane) => PANE_KINDS.includes(pane.kind) && (pane.instrument === null || instrumentOf(pane.instrument)));
-    if (!fine) return false;
-    silent = true;
-    $panes.set(panes);
-    $letters.set(letters);
-    silent = false;
-    return true;
-  } catch {
-    return false;
-  }
 }
 
 /** The nine sizes of a kind, as the instrument's quantities. */

@@ -1,0 +1,124 @@
+import { factor, parameter, period, priceAt, source, type StudyDefinition } from './definition.ts';
+import { deviationAt, emaAt, meanAt } from './recurrences.ts';
+
+const BARS = period(20);
+const line = (name: string) => ({ name, style: 'line' }) as const;
+type Columns = readonly [Float64Array, Float64Array, ...Float64Array[]];
+
+/** Plain mean of the last n prices. */
+export const sma: StudyDefinition = {
+  kind: 'sma',
+  name: 'Simple average',
+  place: 'price',
+  parameters: [BARS, source],
+  lines: [line('average')],
+  hidden: 1,
+  compute(bars, parameters, columns, from) {
+    const [out, price] = columns as Columns;
+    const n = parameter(parameters, BARS);
+    const of = parameter(parameters, source);
+    for (let i = from; i < bars.length; i++) price[i] = priceAt(bars, of, i);
+    for (let i = from; i < bars.length; i++) out[i] = meanAt(price, n, 0, i);
+  },
+};
+
+/** Exponential mean, weight 2 ÷ (n + 1), seeded with the plain mean of the first n. */
+export const ema: StudyDefinition = {
+  kind: 'ema',
+  name: 'Exponential average',
+  place: 'price',
+  parameters: [BARS, source],
+  lines: [line('average')],
+  hidden: 1,
+  compute(bars, parameters, columns, from) {
+    const [out, price] = columns as Columns;
+    const n = parameter(parameters, BARS);
+    const of = parameter(parameters, source);
+    for (let i = from; i < bars.length; i++) {
+      price[i] = priceAt(bars, of, i);
+      out[i] = emaAt(price, out, n, 0, i);
+    }
+  },
+};
+
+/** Weights n, n − 1, … 1 from the newest price back, divided by their sum. */
+export const wma: StudyDefinition = {
+  kind: 'wma',
+  name: 'Weighted average',
+  place: 'price',
+  parameters: [BARS, source],
+  lines: [line('average')],
+  hidden: 0,
+  compute(bars, parameters, columns, from) {
+    const out = columns[0] as Float64Array;
+    const n = parameter(parameters, BARS);
+    const of = parameter(parameters, source);
+    const weights = (n * (n + 1)) / 2;
+    for (let i = from; i < bars.length; i++) {
+      let sum = 0;
+      for (let j = 0; j < n && i >= n - 1; j++) sum += priceAt(bars, of, i - j) * (n - j);
+      out[i] = i < n - 1 ? NaN : sum / weights;
+    }
+  },
+};
+
+const DEVIATIONS = factor('deviations', 'Deviations', 2);
+
+/** Bollinger (Bollinger on Bollinger Bands, 2001): the plain mean and k population standard deviations about it. */
+export const bollinger: StudyDefinition = {
+  kind: 'bollinger',
+  name: 'Bollinger bands',
+  place: 'price',
+  parameters: [BARS, DEVIATIONS, source],
+  lines: [line('upper'), line('middle'), line('lower')],
+  hidden: 1,
+  compute(bars, parameters, columns, from) {
+    const [upper, middle, lower, price] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array];
+    const n = parameter(parameters, BARS);
+    const k = parameter(parameters, DEVIATIONS);
+    const of = parameter(parameters, source);
+    for (let i = from; i < bars.length; i++) {
+      price[i] = priceAt(bars, of, i);
+      const mean = meanAt(price, n, 0, i);
+      const wide = Number.isNaN(mean) ? NaN : k * deviationAt(price, n, mean, i);
+      middle[i] = mean;
+      upper[i] = mean + wide;
+      lower[i] = mean - wide;
+    }
+  },
+};
+
+/** Least-squares line through the last n prices, its value at the newest, and k deviations of the residuals about it. */
+export const linearRegression: StudyDefinition = {
+  kind: 'linear-regression',
+  name: 'Linear regression',
+  place: 'price',
+  parameters: [BARS, factor('deviations', 'Deviations', 0, 0), source],
+  lines: [line('value'), line('upper'), line('lower')],
+  hidden: 0,
+  compute(bars, parameters, columns, from) {
+    const [value, upper, lower] = columns as unknown as [Float64Array, Float64Array, Float64Array];
+    const n = parameter(parameters, BARS);
+    const k = Math.max(0, parameters['deviations'] ?? 0);
+    const of = parameter(parameters, source);
+    const meanX = (n - 1) / 2;
+    const spreadX = (n * (n * n - 1)) / 12;
+    for (let i = from; i < bars.length; i++) {
+      value[i] = upper[i] = lower[i] = NaN;
+      if (i < n - 1) continue;
+      let sum = 0;
+      for (let j = 0; j < n; j++) sum += priceAt(bars, of, i - n + 1 + j);
+      const meanY = sum / n;
+      let both = 0;
+      for (let j = 0; j < n; j++) both += (j - meanX) * (priceAt(bars, of, i - n + 1 + j) - meanY);
+      const slope = n === 1 ? 0 : both / spreadX;
+      value[i] = meanY + slope * (n - 1 - meanX);
+      if (k === 0) continue;
+      let squares = 0;
+      for (let j = 0; j < n; j++) squares += (priceAt(bars, of, i - n + 1 + j) - meanY - slope * (j - meanX)) ** 2;
+      const wide = k * Math.sqrt(squares / n);
+      upper[i] = (value[i] as number) + wide;
+      lower[i] = (value[i] as number) - wide;
+    }
+  },
+};

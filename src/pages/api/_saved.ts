@@ -1,0 +1,37 @@
+import type { APIRoute } from 'astro';
+import { isoTime } from '../../desk/present.ts';
+import { problemsIn, type SavedKind } from '../../desk/saved.ts';
+import { isGivenName } from '../../schemas/validate.ts';
+import { endpoint, json, type Call } from './_endpoint.ts';
+import { invalid, problem } from './_problem.ts';
+
+/** The names of a user's documents of a kind. */
+export const savedList = (path: string, kind: SavedKind): APIRoute =>
+  endpoint(path, {
+    GET: async ({ saved, user }) =>
+      json(200, { items: (await saved.list(user, kind)).map(({ name, updatedAt }) => ({ name, updatedAt: isoTime(updatedAt) })) }),
+  });
+
+const missing = (kind: SavedKind, name: string): Response => problem(404, 'not-found', `There is no ${kind.replace('-', ' ')} named ${name}.`);
+
+/** One document: read, put whole, deleted. */
+export const savedDocument = (path: string, kind: SavedKind): APIRoute =>
+  endpoint(path, {
+    GET: async (call) => {
+      const name = call.parameter('name');
+      const found = await call.saved.get(call.user, kind, name);
+      return found ? json(200, found.document) : missing(kind, name);
+    },
+    PUT: async (call: Call) => {
+      const name = call.parameter('name');
+      if (!isGivenName(name)) return invalid([{ path: '/name', message: 'a name is 1 to 64 printing characters without a blank at either end' }]);
+      const problems = problemsIn(kind, call.body, { instrument: (id) => call.desk.market.find(id) !== undefined, accounts: call.accounts });
+      if (problems.length > 0) return invalid(problems);
+      const made = await call.saved.put(call.user, kind, name, call.body, Date.now());
+      return made ? json(201, call.body, { location: new URL(call.context.request.url).pathname }) : json(200, call.body);
+    },
+    DELETE: async (call) => {
+      const name = call.parameter('name');
+      return (await call.saved.drop(call.user, kind, name)) ? new Response(null, { status: 204 }) : missing(kind, name);
+    },
+  });

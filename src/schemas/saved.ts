@@ -1,0 +1,179 @@
+import { givenName, id, idOrNull, list, shape, text, time } from './values.ts';
+
+export const PANE_KINDS = [
+  'Chart',
+  'Ladder',
+  'Depth',
+  'Time & sales',
+  'Quote table',
+  'Watchlist',
+  'Live list',
+  'News',
+  'Instrument card',
+  'Ticket',
+  'Orders',
+  'Positions',
+  'Fills',
+] as const;
+export const LINK_LETTERS = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H'] as const;
+const letterOrNull = { enum: [...LINK_LETTERS, null] } as const;
+const interval = { type: 'string', pattern: '^([1-9]\\d{0,2}m|1h|4h|1d|1w)$' } as const;
+const paneId = { type: 'string', pattern: '^[a-z0-9-]{1,64}$' } as const;
+
+/** The format of workspaces this Kavix reads and writes. */
+export const WORKSPACE_FORMAT = 1;
+
+const pane = {
+  type: 'object',
+  properties: {
+    kind: { type: 'string', enum: PANE_KINDS },
+    letter: { ...letterOrNull, description: 'Panes with the same letter show the same instrument; null is a free pane.' },
+    intervalLetter: { ...letterOrNull, description: 'Charts with the same one share the interval.' },
+    instrument: idOrNull,
+    account: id,
+    settings: { type: 'object', description: 'The settings of its kind, by name.' },
+  },
+  required: ['kind', 'letter', 'instrument', 'account', 'settings'],
+  additionalProperties: false,
+} as const;
+
+const size = { type: 'number', minimum: 0, maximum: 100_000 } as const;
+
+/** A workspace: its panes, what their letters show, and how they are arranged. */
+export const workspace = {
+  $id: 'kavix-workspace',
+  type: 'object',
+  properties: {
+    format: { const: WORKSPACE_FORMAT },
+    panes: { type: 'object', propertyNames: paneId, maxProperties: 60, additionalProperties: pane },
+    letters: {
+      type: 'object',
+      properties: Object.fromEntries(LINK_LETTERS.map((letter) => [letter, { $ref: '#/$defs/linked' }])),
+      additionalProperties: false,
+    },
+    layout: {
+      oneOf: [{ type: 'null' }, { $ref: '#/$defs/part' }],
+      description: 'The parts of a split lie beside one another, those of its own splits below one another.',
+    },
+    direction: { enum: ['row', 'column'], description: 'How the parts of the outermost split lie.' },
+    windows: { type: 'array', items: paneId, description: 'Panes in a window of their own.' },
+  },
+  required: ['format', 'panes', 'letters', 'layout', 'direction', 'windows'],
+  additionalProperties: false,
+  $defs: {
+    linked: {
+      type: 'object',
+      properties: { instrument: id, account: id, interval },
+      required: ['instrument', 'account'],
+      additionalProperties: false,
+    },
+    part: {
+      oneOf: [
+        {
+          type: 'object',
+          properties: { split: { type: 'array', minItems: 1, items: { $ref: '#/$defs/part' } }, size },
+          required: ['split', 'size'],
+          additionalProperties: false,
+        },
+        {
+          type: 'object',
+          properties: { stack: { type: 'array', minItems: 1, items: paneId }, active: paneId, size },
+          required: ['stack', 'active', 'size'],
+          additionalProperties: false,
+        },
+      ],
+    },
+  },
+} as const;
+
+const mark = { enum: [...'ABCDEFGHIJKLMNOPQRSTUVWXYZ', null], description: 'A letter of the trader’s own choice.' } as const;
+const note = { type: 'string', maxLength: 500 } as const;
+
+/** A watchlist: instruments and section headings in one order. */
+export const watchlist = {
+  type: 'object',
+  properties: {
+    rows: {
+      type: 'array',
+      maxItems: 2000,
+      items: {
+        oneOf: [
+          { type: 'object', properties: { instrument: id, note, mark }, required: ['instrument'], additionalProperties: false },
+          { type: 'object', properties: { section: givenName }, required: ['section'], additionalProperties: false },
+        ],
+      },
+    },
+  },
+  required: ['rows'],
+  additionalProperties: false,
+} as const;
+
+const colour = { type: 'string', pattern: '^(#[0-9a-f]{6}|[a-z]{3,10}( [a-z]{3,10})?)$' } as const;
+const stroke = { enum: ['solid', 'dashed', 'dotted'] } as const;
+const width = { type: 'number', minimum: 0.5, maximum: 6 } as const;
+
+const studyUse = {
+  type: 'object',
+  properties: {
+    id: paneId,
+    study: { type: 'string', pattern: '^[a-z-]{1,40}$' },
+    parameters: { type: 'object', additionalProperties: { type: 'number' } },
+    colour,
+    width,
+    stroke,
+  },
+  required: ['id', 'study', 'parameters', 'colour', 'width', 'stroke'],
+  additionalProperties: false,
+} as const;
+
+export const studySet = {
+  type: 'object',
+  properties: { studies: { type: 'array', maxItems: 40, items: studyUse } },
+  required: ['studies'],
+  additionalProperties: false,
+} as const;
+
+export const DRAWING_KINDS = ['trend line', 'ray', 'horizontal line', 'vertical line', 'channel', 'rectangle', 'retracement', 'measure', 'text'] as const;
+
+/** What is drawn on the charts of one instrument. A point is a time in milliseconds and a price. */
+export const drawings = {
+  type: 'object',
+  properties: {
+    items: {
+      type: 'array',
+      maxItems: 500,
+      items: {
+        type: 'object',
+        properties: {
+          id: paneId,
+          kind: { enum: DRAWING_KINDS },
+          points: {
+            type: 'array',
+            minItems: 1,
+            maxItems: 3,
+            items: {
+              type: 'object',
+              properties: { time: { type: 'number' }, price: { type: 'number' } },
+              required: ['time', 'price'],
+              additionalProperties: false,
+            },
+          },
+          colour,
+          width,
+          stroke,
+          text: { type: 'string', maxLength: 200 },
+          locked: { type: 'boolean' },
+          interval: { oneOf: [interval, { type: 'null' }], description: 'The one interval it is shown on; null: all.' },
+        },
+        required: ['id', 'kind', 'points', 'colour', 'width', 'stroke', 'text', 'locked', 'interval'],
+        additionalProperties: false,
+      },
+    },
+  },
+  required: ['items'],
+  additionalProperties: false,
+} as const;
+
+/** A saved thing in a list of its kind. */
+export const savedName = shape({ name: text, updatedAt: time });
+export const savedNames = shape({ items: list(savedName) });

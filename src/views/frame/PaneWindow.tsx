@@ -1,0 +1,87 @@
+import { useStore } from '@nanostores/react';
+import { Tooltip } from 'radix-ui';
+import { useEffect, useState } from 'react';
+import 'virtual:palette.css';
+import { $ready, $positions, begin } from '../../live/index.ts';
+import { watchWaking } from '../act/press.ts';
+import { OrderSlip } from '../slip/OrderSlip.tsx';
+import { loadTheme } from '../theme/theme.ts';
+import { fitting, loadDocument } from '../workspace/documents.ts';
+import { $letters, $panes, $target, activate, restoreSizes } from '../workspace/panes.ts';
+import { PaneHost } from '../workspace/PaneHost.tsx';
+import { TitleLine } from '../workspace/PaneTitle.tsx';
+import { shareFromWindow } from '../workspace/windows.ts';
+import { Announcer } from './Announcer.tsx';
+import { Bands } from './Bands.tsx';
+import { Lamps } from './Lamps.tsx';
+import { Plate } from './Rail.tsx';
+
+/** A pane in a window of its own: the plate and the lamps in its title line, the day as a thin line above. */
+export function PaneWindow() {
+  const ready = useStore($ready);
+  const [pane, setPane] = useState<string | null | 'none'>(null);
+  useEffect(() => {
+    loadTheme();
+    watchWaking();
+    const asked = new URLSearchParams(window.location.search);
+    const workspace = asked.get('workspace') ?? '';
+    const id = asked.get('pane') ?? '';
+    const open = async (): Promise<void> => {
+      if (!(await begin())) {
+        window.location.assign('/sign-in');
+        return;
+      }
+      const document = fitting(await loadDocument(workspace));
+      const found = document.panes[id];
+      if (!found) {
+        setPane('none');
+        return;
+      }
+      restoreSizes();
+      $letters.set(document.letters);
+      $panes.set({ [id]: { id, ...found } });
+      shareFromWindow(workspace, id);
+      activate(id);
+      setPane(id);
+    };
+    open().catch(() => setPane('none'));
+  }, []);
+  if (pane === 'none') return <p className="p-6">This pane is no longer part of its workspace. Close this window.</p>;
+  if (!ready || pane === null) return <div className="skeleton h-full" role="status" aria-label="Loading" />;
+  return (
+    <Tooltip.Provider delayDuration={500}>
+      <main className="flex h-full flex-col" aria-label="Pane in its own window">
+        <DayLine />
+        <header className="flex h-[32px] shrink-0 items-center gap-2 px-2">
+          <Plate />
+          <span className="flex-1" />
+          <Lamps />
+        </header>
+        <Bands />
+        <div className="flex h-[24px] shrink-0 items-center justify-end border-b border-hair bg-pane">
+          <TitleLine id={pane} panel={null} />
+        </div>
+        <div className="min-h-0 flex-1">
+          <PaneHost id={pane} />
+        </div>
+        <OrderSlip />
+        <Announcer />
+      </main>
+    </Tooltip.Provider>
+  );
+}
+
+/** The day's net of the plate's account as a line of 4 px: right of the middle is gain, left is loss. */
+function DayLine() {
+  const positions = useStore($positions);
+  const account = useStore($target)?.account;
+  const net = Object.values(positions)
+    .filter((position) => position.account === account)
+    .reduce((sum, position) => sum + Number(position.day.net), 0);
+  const share = Math.min(50, Math.abs(net) / 20);
+  return (
+    <div className="relative h-[4px] shrink-0 bg-well" role="img" aria-label={`${account ?? 'no account'}: net ${net.toFixed(2)}`}>
+      <div className={`absolute inset-y-0 ${net < 0 ? 'bg-copper' : 'bg-teal'}`} style={{ width: `${share}%`, left: net < 0 ? `${50 - share}%` : '50%' }} />
+    </div>
+  );
+}

@@ -1,0 +1,243 @@
+import { useStore } from '@nanostores/react';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { consolidate, type ConsolidatedLevel } from '../../core/market/index.ts';
+import { grouped, shortened, signed } from '../../kit/Figure.tsx';
+import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type LiveQuote } from '../../live/index.ts';
+import { OrderCells, orderCell } from '../act/OrderCells.tsx';
+import { $letters, $panes, setPaneSetting, targetOf } from '../workspace/panes.ts';
+import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
+
+/** Below this width the number of orders gives way. */
+const NARROW_PX = 310;
+const ROW_PX = { tight: 22, easy: 28 } as const;
+
+/** The displayed book of one instrument: per level price, quantity, orders and running totals. */
+export function DepthPane({ id }: { id: string }) {
+  useStore($panes);
+  useStore($letters);
+  const target = targetOf(id);
+  const instrument = target ? instrumentOf(target.instrument) : undefined;
+  if (!target || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  return <Depth key={instrument.id} id={id} account={target.account} instrument={instrument} />;
+}
+
+function Depth({ id, account, instrument }: { id: string; account: string; instrument: Instrument }) {
+  const pane = useStore($panes)[id];
+  const group = Number(setting<string>(pane, 'group'));
+  const columns = setting<readonly string[]>(pane, 'columns');
+  const decimals = setting<string>(pane, 'decimals');
+  const statistics = setting<boolean>(pane, 'statistics');
+  const rowPx = ROW_PX[setting<string>(pane, 'density') === 'easy' ? 'easy' : 'tight'];
+  const box = useRef<HTMLDivElement>(null);
+  const [rows, setRows] = useState(10);
+  const [narrow, setNarrow] = useState(false);
+  const [known, setKnown] = useState(false);
+  const market = useRef<{ depth: LiveDepth | null }>({ depth: null });
+  const over = useRef(false);
+  const held = useRef<{ bid: number[]; ask: number[] }>({ bid: [], ask: [] });
+  const frame = useRef(0);
+
+  const paint = useCallback(() => {
+    const { depth } = market.current;
+    const element = box.current;
+    if (!element || !depth) return;
+    for (const side of ['bid', 'ask'] as const) {
+      const levels = consolidate(instrument, side, (side === 'bid' ? depth.bids : depth.asks).values(), group);
+      // Under the pointer the rows keep their prices; only what stands there changes.
+      const prices = over.current && held.current[side].length > 0 ? held.current[side] : levels.slice(0, rows).map(({ price }) => price);
+      held.current[side] = prices;
+      const byPrice = new Map(levels.map((level) => [level.price, level]));
+      const most = levels.slice(0, rows).reduce((sum, level) => Math.max(sum, level.quantity), 1);
+      element.querySelectorAll<HTMLElement>(`tr[data-row]`).forEach((row, i) => writeLevel(row, side, instrument, prices[i], byPrice, most, decimals));
+    }
+  }, [instrument, group, rows, decimals]);
+
+  useEffect(() => {
+    const schedule = (): void => {
+      if (frame.current === 0)
+        frame.current = requestAnimationFrame(() => {
+          frame.current = 0;
+          paint();
+        });
+    };
+    const stops = [
+      followDepth(instrument.id, (depth) => {
+        market.current.depth = depth;
+        setKnown(true);
+        schedule();
+      }),
+      followQuote(instrument.id, () => undefined),
+    ];
+    schedule();
+    return () => {
+      for (const stop of stops) stop();
+      cancelAnimationFrame(frame.current);
+      frame.current = 0;
+    };
+  }, [instrument.id, paint]);
+
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return undefined;
+    const observer = new ResizeObserver(() => {
+      setRows(Math.max(2, Math.floor((element.clientHeight - 22) / rowPx)));
+      setNarrow(element.clientWidth < NARROW_PX);
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [rowPx]);
+
+  const heads = (side: 'bid' | 'ask'): { key: string; words: string }[] => {
+    const shown = [
+      { key: 'quantity', words: side === 'bid' ? 'bid qty' : 'ask qty' },
+      ...(columns.includes('total') ? [{ key: 'total', words: 'total' }] : []),
+      ...(columns.includes('orders') && !narrow ? [{ key: 'orders', words: 'orders' }] : []),
+    ];
+    const price = { key: 'price', words: side === 'bid' ? 'bid' : 'ask' };
+    return side === 'bid' ? [...shown.reverse(), price] : [price, ...shown];
+  };
+  return (
+    <div className="flex h-full flex-col" data-instrument={instrument.id}>
+      {statistics && <Statistics instrument={instrument} />}
+      <OrderCells
+        pane={id}
+        accountOf={() => account}
+        className="min-h-0 flex-1"
+        onHover={(is) => {
+          over.current = is;
+          if (!is) paint();
+        }}
+      >
+        <div
+          ref={box}
+          className="h-full overflow-hidden"
+          tabIndex={0}
+          role="group"
+          aria-label={`Depth of ${instrument.id}`}
+          onKeyDown={(event) => step(event, id, String(group))}
+        >
+          {!known && <div className="skeleton absolute inset-0" role="status" aria-label="Loading depth" />}
+          <table className="list depth">
+            <caption className="sr-only">
+              Depth of {instrument.id}, rows of {group} ticks
+            </caption>
+            <thead>
+              <tr>
+                {(['bid', 'ask'] as const).flatMap((side) =>
+                  heads(side).map(({ key, words }) => (
+                    <th key={`${side} ${key}`} className={side === 'bid' ? 'right' : ''}>
+                      {words}
+                    </th>
+                  )),
+                )}
+              </tr>
+            </thead>
+            <tbody>
+              {Array.from({ length: rows }, (_, i) => (
+                <tr key={i} data-row={i} style={{ height: rowPx }}>
+                  {(['bid', 'ask'] as const).flatMap((side) =>
+                    heads(side).map(({ key }) => (
+                      <td
+                        key={`${side} ${key}`}
+                        className="figure"
+                        data-part={`${side} ${key}`}
+                        style={side === 'ask' ? { textAlign: 'left' } : undefined}
+                        {...(key === 'price' || key === 'quantity' ? orderCell(side === 'bid' ? 'buy' : 'sell') : {})}
+                      />
+                    )),
+                  )}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      </OrderCells>
+    </div>
+  );
+}
+
+function step(event: React.KeyboardEvent, id: string, group: string): void {
+  if (event.key !== '+' && event.key !== '-') return;
+  event.preventDefault();
+  const steps = GROUP_OPTIONS.map(([value]) => value);
+  const at = steps.indexOf(group) + (event.key === '+' ? -1 : 1);
+  setPaneSetting(id, 'group', steps[Math.max(0, Math.min(steps.length - 1, at))]);
+}
+
+function writeLevel(
+  row: HTMLElement,
+  side: 'bid' | 'ask',
+  instrument: Instrument,
+  price: number | undefined,
+  levels: ReadonlyMap<number, ConsolidatedLevel>,
+  most: number,
+  decimals: string,
+): void {
+  const level = price === undefined ? undefined : levels.get(price);
+  const cell = (part: string): HTMLElement | null => row.querySelector(`[data-part="${side} ${part}"]`);
+  const put = (part: string, text: string, title = ''): HTMLElement | null => {
+    const at = cell(part);
+    if (!at) return null;
+    if (at.textContent !== text) at.textContent = text;
+    if (at.title !== title) at.title = title;
+    const exact = price === undefined ? '' : formatPrice(instrument, price);
+    if (at.dataset['orderSide'] && at.dataset['price'] !== exact) at.dataset['price'] = exact;
+    return at;
+  };
+  const short = (text: string): string => grouped(decimals === 'own' ? text : shortened(text, Number(decimals)));
+  put('price', price === undefined ? '' : formatPrice(instrument, price));
+  const quantity = level ? formatQuantity(instrument, level.quantity) : '';
+  const at = put('quantity', quantity === '' ? (price === undefined ? '' : '–') : short(quantity), quantity);
+  put('orders', level?.orders === null || !level ? '' : String(level.orders));
+  const total = level ? formatQuantity(instrument, level.total) : '';
+  put('total', total === '' ? '' : short(total), total);
+  if (!at) return;
+  const share = level ? Math.round((level.quantity / most) * 100) : 0;
+  const token = side === 'bid' ? '--teal' : '--copper';
+  const way = side === 'bid' ? 'to left' : 'to right';
+  at.style.background = share === 0 ? '' : `linear-gradient(${way}, color-mix(in srgb, var(${token}) 20%, transparent) ${share}%, transparent ${share}%)`;
+}
+
+/** The day (round the clock: the last 24 hours) and the venue's price limits. */
+function Statistics({ instrument }: { instrument: Instrument }) {
+  const [quote, setQuote] = useState<LiveQuote | undefined>(() => quoteOf(instrument.id));
+  useEffect(() => {
+    let due: ReturnType<typeof setTimeout> | null = null;
+    const stop = followQuote(instrument.id, (next) => {
+      due ??= setTimeout(() => {
+        due = null;
+        setQuote(quoteOf(instrument.id) ?? next);
+      }, 500);
+    });
+    return () => {
+      stop();
+      if (due) clearTimeout(due);
+    };
+  }, [instrument.id]);
+  const text = quote?.text;
+  const rolling = instrument.venue === 'VSPR';
+  const cells: [string, string | null | undefined][] = [
+    ['open', text?.open],
+    ['high', text?.high],
+    ['low', text?.low],
+    ['vwap', text?.vwap ? shortened(text.vwap, instrument.priceDecimals + 1) : null],
+    ['volume', text ? grouped(text.volume) : null],
+    ['change', text?.change ? signed(text.change) : null],
+    ['lower limit', text?.priceLimits.lower],
+    ['upper limit', text?.priceLimits.upper],
+  ];
+  return (
+    <dl className="flex max-h-[37px] shrink-0 flex-wrap gap-x-3 overflow-hidden border-b border-hair px-2 text-[12px]" aria-label={rolling ? 'The last 24 hours' : 'The day'}>
+      {rolling && <dt className="quiet">24 h</dt>}
+      {cells
+        .filter(([name, value]) => value !== null && value !== undefined && !(name.endsWith('limit') && value === ''))
+        .map(([name, value]) => (
+          <div key={name} className="flex gap-1">
+            <dt className="quiet">{name}</dt>
+            <dd className="figure">{value}</dd>
+          </div>
+        ))}
+    </dl>
+  );
+}

@@ -1,0 +1,69 @@
+import { useStore } from '@nanostores/react';
+import { useEffect } from 'react';
+import { InstrumentName } from '../../kit/Instrument.tsx';
+import { $news, followHeadlines, instrumentOf } from '../../live/index.ts';
+import { useListRows } from '../lists/rows.ts';
+import { $letters, $panes, setInstrument, setPaneSetting, targetOf } from '../workspace/panes.ts';
+import { setting } from '../workspace/pane-settings.ts';
+
+/** Headlines of the linked instrument and its other listings, or of the whole coast. */
+export function NewsPane({ id }: { id: string }) {
+  const pane = useStore($panes)[id];
+  useStore($letters);
+  const news = useStore($news);
+  useEffect(followHeadlines, []);
+  const target = targetOf(id);
+  const all = setting<boolean>(pane, 'all') || !target;
+  const ticker = target ? instrumentOf(target.instrument)?.ticker : undefined;
+  const rows = news.filter(({ instrument }) => all || (instrument !== null && instrumentOf(instrument)?.ticker === ticker)).reverse();
+  const { ringed, ring, onKeyDown } = useListRows(
+    rows.map(({ seq }) => String(seq)),
+    (seq) => {
+      const found = rows.find((row) => String(row.seq) === seq)?.instrument;
+      if (found) setInstrument(id, found);
+    },
+  );
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which headlines">
+        {([true, false] as const).map((one) => (
+          <button
+            key={String(one)}
+            type="button"
+            aria-pressed={all === one}
+            className={all === one ? 'underline underline-offset-4' : 'quiet'}
+            onClick={() => setPaneSetting(id, 'all', one)}
+          >
+            {one ? 'all' : (ticker ?? 'linked')}
+          </button>
+        ))}
+      </div>
+      <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Headlines" onKeyDown={onKeyDown}>
+        {rows.length === 0 && (
+          <p className="p-2 quiet">{all ? 'No headlines yet.' : `No headlines about ${ticker ?? 'it'}. All headlines show the coast’s.`}</p>
+        )}
+        <ul>
+          {rows.map(({ seq, time, instrument, text }) => (
+            <li
+              key={seq}
+              className={`flex gap-2 border-b border-hair px-2 py-[2px] ${ringed === String(seq) ? 'bg-raised' : ''}`}
+              onPointerDown={() => ring(String(seq))}
+            >
+              <span className="figure quiet shrink-0 leading-[18px]">
+                {time.slice(5, 10)} {time.slice(11, 16)}
+              </span>
+              <span>
+                {instrument && (
+                  <span className="mr-2">
+                    <InstrumentName id={instrument} />
+                  </span>
+                )}
+                {text}
+              </span>
+            </li>
+          ))}
+        </ul>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,125 @@
+import { useStore } from '@nanostores/react';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useRef, useState } from 'react';
+import type { Instrument } from '../../core/instrument/index.ts';
+import { grouped } from '../../kit/Figure.tsx';
+import { followPrints, instrumentOf, type LivePrint } from '../../live/index.ts';
+import { $letters, $panes, targetOf } from '../workspace/panes.ts';
+import { setting } from '../workspace/pane-settings.ts';
+
+const KEPT = 5000;
+const SHOW_EVERY_MS = 100;
+
+/** Every print of one instrument, newest on top. Paused, it stands still and counts what waits; nothing is left out. */
+export function PrintsPane({ id }: { id: string }) {
+  useStore($panes);
+  useStore($letters);
+  const target = targetOf(id);
+  const instrument = target ? instrumentOf(target.instrument) : undefined;
+  if (!instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  return <Prints key={instrument.id} id={id} instrument={instrument} />;
+}
+
+function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
+  const pane = useStore($panes)[id];
+  const least = setting<number>(pane, 'least');
+  const large = setting<number>(pane, 'large');
+  const columns = setting<readonly string[]>(pane, 'columns');
+  const rowPx = setting<string>(pane, 'density') === 'easy' ? 26 : 20;
+  const all = useRef<LivePrint[]>([]);
+  const [shown, setShown] = useState<readonly LivePrint[] | null>(null);
+  const [paused, setPaused] = useState(false);
+  const [waiting, setWaiting] = useState(0);
+  const stands = useRef(false);
+  stands.current = paused;
+
+  useEffect(() => {
+    let due: ReturnType<typeof setTimeout> | null = null;
+    const show = (): void => {
+      due = null;
+      if (!stands.current) setShown(all.current.slice());
+    };
+    const stop = followPrints(instrument.id, (prints, anew) => {
+      all.current = anew ? [...prints] : [...all.current, ...prints];
+      // While paused nothing is let go, however much comes.
+      if (stands.current) setWaiting((n) => n + prints.length);
+      else if (all.current.length > KEPT * 1.2) all.current = all.current.slice(-KEPT);
+      due ??= setTimeout(show, SHOW_EVERY_MS);
+    });
+    due ??= setTimeout(show, SHOW_EVERY_MS);
+    return () => {
+      stop();
+      if (due) clearTimeout(due);
+    };
+  }, [instrument.id]);
+  const resume = (): void => {
+    setPaused(false);
+    setWaiting(0);
+    setShown(all.current.slice());
+  };
+  const rows = (shown ?? []).filter((print) => Number(print.quantity) >= least).reverse();
+  const scroller = useRef<HTMLDivElement>(null);
+  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowPx, overscan: 6 });
+  const clock = (time: number): string => new Date(time).toISOString().slice(11, 19);
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-[22px] shrink-0 items-center gap-3 px-2">
+        <button type="button" aria-pressed={paused} className={paused ? 'plate heather' : 'quiet'} onClick={() => (paused ? resume() : setPaused(true))}>
+          {paused ? `paused · ${grouped(String(waiting))} wait` : 'pause'}
+        </button>
+        {least > 0 && <span className="quiet">from {grouped(String(least))}</span>}
+      </div>
+      <div
+        ref={scroller}
+        className="scroll min-h-0 flex-1"
+        tabIndex={0}
+        role="group"
+        aria-label={`Prints of ${instrument.id}`}
+        onKeyDown={(event) => {
+          if (event.key === 'p' || event.key === 'P') {
+            event.preventDefault();
+            event.stopPropagation();
+            if (paused) resume();
+            else setPaused(true);
+          }
+        }}
+      >
+        {shown === null && <div className="skeleton h-full" role="status" aria-label="Loading prints" />}
+        {shown !== null && rows.length === 0 && (
+          <p className="p-2 quiet">
+            No prints{least > 0 ? ` of ${least} or more` : ''} yet in {instrument.id}.
+          </p>
+        )}
+        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
+          {virtual.getVirtualItems().map(({ index, start }) => {
+            const print = rows[index];
+            if (!print) return null;
+            const isLarge = large > 0 && Number(print.quantity) >= large;
+            const tone = print.side === 'buy' ? 'teal' : 'copper';
+            return (
+              <div
+                key={print.seq}
+                className="absolute inset-x-0 flex items-center gap-3 px-2"
+                style={{
+                  top: start,
+                  height: rowPx,
+                  background: isLarge ? `color-mix(in srgb, var(--${tone}) 20%, transparent)` : undefined,
+                  boxShadow: isLarge ? `inset 3px 0 0 var(--${tone})` : undefined,
+                }}
+                title={`seq ${print.seq}`}
+              >
+                {columns.includes('time') && <span className="figure quiet">{clock(print.time)}</span>}
+                {columns.includes('side') && <span className={`w-8 ${print.side === 'buy' ? 'up' : 'down'}`}>{print.side === 'buy' ? 'buys' : 'sells'}</span>}
+                <span className="figure ml-auto">{print.price}</span>
+                <span className={`figure w-[72px] ${isLarge ? 'font-bold' : ''}`}>{grouped(print.quantity)}</span>
+                {columns.includes('value') && (
+                  <span className="figure w-[84px]">{grouped((Number(print.price) * Number(print.quantity) * instrument.multiplier).toFixed(0))}</span>
+                )}
+              </div>
+            );
+          })}
+        </div>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,60 @@
+import type { DockviewApi } from 'dockview-react';
+import { WORKSPACE_FORMAT } from '../../schemas/saved.ts';
+import type { Linked, LinkLetter, Pane } from './panes.ts';
+
+/** A part of a layout: others side by side (or, one level deeper, below one another), or stacked panes. */
+export type Part =
+  { readonly split: readonly Part[]; readonly size: number } | { readonly stack: readonly string[]; readonly active: string; readonly size: number };
+
+/** A workspace as it is saved, exported and imported. */
+export interface WorkspaceDocument {
+  readonly format: typeof WORKSPACE_FORMAT;
+  readonly panes: Readonly<Record<string, Omit<Pane, 'id'>>>;
+  readonly letters: Readonly<Partial<Record<LinkLetter, Linked>>>;
+  readonly layout: Part | null;
+  readonly direction: 'row' | 'column';
+  readonly windows: readonly string[];
+}
+
+type Docked = ReturnType<DockviewApi['toJSON']>;
+type DockedNode = Docked['grid']['root'];
+
+/** How the docking area stands, as a document's layout. */
+export function readArrangement(docked: Docked): { layout: Part | null; direction: 'row' | 'column' } {
+  const layout = readPart(docked.grid.root);
+  return { layout, direction: docked.grid.orientation === 'VERTICAL' ? 'column' : 'row' };
+}
+
+function readPart(node: DockedNode): Part | null {
+  const size = Math.round(node.size ?? 0);
+  if (Array.isArray(node.data)) {
+    const split = node.data.map(readPart).filter((part) => part !== null);
+    return split.length === 0 ? null : { split, size };
+  }
+  const { views, activeView } = node.data as { views: string[]; activeView?: string };
+  const active = activeView ?? views[0];
+  return active === undefined ? null : { stack: views, active, size };
+}
+
+/** A document's layout as the docking area takes it. Sizes are shares of `width` and `height`. */
+export function docked(document: WorkspaceDocument, width: number, height: number): Docked {
+  let groups = 0;
+  // `size` lies along the part that holds this one, `along` is the room for its own parts.
+  const write = (part: Part, size: number, along: number): DockedNode => {
+    if ('stack' in part) return { type: 'leaf', size, data: { views: [...part.stack], activeView: part.active, id: String(++groups) } };
+    const whole = part.split.reduce((sum, one) => sum + one.size, 0) || 1;
+    return { type: 'branch', size, data: part.split.map((one) => write(one, (one.size / whole) * along, size)) };
+  };
+  const row = document.direction === 'row';
+  const layout = document.layout;
+  const root: DockedNode =
+    layout === null
+      ? { type: 'branch', size: row ? height : width, data: [] }
+      : write('split' in layout ? layout : { split: [layout], size: layout.size }, row ? height : width, row ? width : height);
+  const panels: Docked['panels'] = {};
+  for (const id of placed(layout)) panels[id] = { id, contentComponent: 'pane', title: document.panes[id]?.kind ?? id };
+  return { grid: { root, width, height, orientation: (row ? 'HORIZONTAL' : 'VERTICAL') as Docked['grid']['orientation'] }, panels };
+}
+
+/** The panes of a layout, in its order. */
+export const placed = (part: Part | null): string[] => (part === null ? [] : 'stack' in part ? [...part.stack] : part.split.flatMap(placed));

@@ -1,0 +1,75 @@
+import { $letters, $panes, $revision, type Linked, type LinkLetter, type Pane } from './panes.ts';
+import { $tabs, saveNow } from './documents.ts';
+import { $windows, takeIn, takeOut } from './layout.ts';
+
+/** What windows of one browser tell one another. */
+type Message =
+  | { readonly kind: 'letters'; readonly workspace: string; readonly letters: Partial<Record<LinkLetter, Linked>> }
+  | { readonly kind: 'pane'; readonly workspace: string; readonly pane: Pane }
+  | { readonly kind: 'opened' | 'closed'; readonly workspace: string; readonly pane: string };
+
+let channel: BroadcastChannel | null = null;
+let echo = false;
+
+const say = (message: Message): void => channel?.postMessage(message);
+
+/** Letters and settings changed in one window are those of all. */
+function shareChanges(workspace: () => string, own: () => Iterable<Pane>): void {
+  const told = new Map<string, string>();
+  let letters = '';
+  $revision.listen(() => {
+    if (echo) return;
+    const now = JSON.stringify($letters.get());
+    if (now !== letters) say({ kind: 'letters', workspace: workspace(), letters: $letters.get() });
+    letters = now;
+    for (const pane of own()) {
+      const text = JSON.stringify(pane);
+      if (told.get(pane.id) !== text) say({ kind: 'pane', workspace: workspace(), pane });
+      told.set(pane.id, text);
+    }
+  });
+}
+
+function apply(message: Message, workspace: string): void {
+  if (message.workspace !== workspace) return;
+  echo = true;
+  if (message.kind === 'letters') $letters.set(message.letters);
+  else if (message.kind === 'pane' && $panes.get()[message.pane.id]) $panes.setKey(message.pane.id, message.pane);
+  echo = false;
+}
+
+/** The main window's end: panes leave it and come back. */
+export function shareFromMain(): void {
+  channel = new BroadcastChannel('kavix-windows');
+  const current = (): string => $tabs.get().current;
+  const outside = (): Pane[] => $windows.get().flatMap((id) => $panes.get()[id] ?? []);
+  shareChanges(current, outside);
+  channel.onmessage = ({ data }: MessageEvent<Message>) => {
+    apply(data, current());
+    if (data.workspace !== current()) return;
+    if (data.kind === 'opened') takeOut(data.pane);
+    else if (data.kind === 'closed') takeIn(data.pane);
+    else if (data.kind === 'letters' || data.kind === 'pane') $revision.set($revision.get() + 1);
+  };
+}
+
+/** A pane window's end. */
+export function shareFromWindow(workspace: string, pane: string): void {
+  channel = new BroadcastChannel('kavix-windows');
+  shareChanges(
+    () => workspace,
+    () => Object.values($panes.get()),
+  );
+  channel.onmessage = ({ data }: MessageEvent<Message>) => apply(data, workspace);
+  say({ kind: 'opened', workspace, pane });
+  window.addEventListener('pagehide', () => say({ kind: 'closed', workspace, pane }));
+}
+
+/** Opens a window for a pane; it tells when it is there, and then the pane leaves the dock. */
+export async function openWindow(id: string): Promise<boolean> {
+  await saveNow();
+  const { current } = $tabs.get();
+  const box = document.querySelector(`[data-pane="${id}"]`)?.getBoundingClientRect();
+  const size = `width=${Math.round(Math.max(360, box?.width ?? 640))},height=${Math.round(Math.max(320, (box?.height ?? 480) + 60))}`;
+  return window.open(`/window?workspace=${encodeURIComponent(current)}&pane=${id}`, `kavix-${id}`, `popup,${size}`) !== null;
+}
