@@ -3,9 +3,8 @@ import 'chartjs-adapter-luxon';
 import { CandlestickController, CandlestickElement, OhlcController, OhlcElement } from 'chartjs-chart-financial';
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { Chance } from '../src/core/random/index.ts';
-import { makeChart, type ChartModel } from '../src/views/chart/market-chart.ts';
-import { BarSeries } from '../src/views/chart/series.ts';
-import { Viewport } from '../src/views/chart/viewport.ts';
+import { makeChart } from '../src/views/chart/market-chart.ts';
+import { newModel } from '../src/views/chart/model.ts';
 
 Chart.register(CandlestickController, CandlestickElement, OhlcController, OhlcElement, CategoryScale, LinearScale, TimeScale, TimeSeriesScale);
 
@@ -48,7 +47,8 @@ function timeFrames(change: (i: number) => void, draw: () => void): number {
 function ours(shown: number): number {
   const [instrument] = FIXED_INSTRUMENTS;
   if (!instrument) throw new Error('no instrument');
-  const series = new BarSeries(instrument);
+  const model = newModel(instrument, 60_000, () => ({ text: '09:00', strong: false }));
+  const { series, view } = model;
   const text = (units: number): string => (units / 100).toFixed(2);
   series.prepend(
     bars.map((bar) => ({
@@ -60,8 +60,6 @@ function ours(shown: number): number {
       volume: '100',
     })),
   );
-  const view = new Viewport();
-  const model: ChartModel = { instrument, series, view, lines: [], label: () => ({ text: '09:00', strong: false }), live: true, onDrawn: () => undefined };
   const chart = makeChart(canvas(), model);
   view.barPx = 580 / shown;
   const last = bars[BARS - 1] as (typeof bars)[number];

@@ -18,8 +18,8 @@ export interface Operation {
 
 const INTERVAL = {
   type: 'string',
-  pattern: '^([1-9]\\d{0,2}m|1h|4h|1d|1w)$',
-  description: '1m, 2m, 3m, 5m, 15m, 30m, 1h, 4h, 1d, 1w, or any number of minutes up to 999m',
+  pattern: '^(1m|2m|3m|5m|15m|30m|1h|4h|1d|1w|[1-9]\\d{0,2}min)$',
+  description: '1m, 2m, 3m, 5m, 15m, 30m, 1h, 4h, 1d, 1w, or minutes of one’s own from 1min to 999min',
 };
 const limit = (most: number): object => ({ type: 'integer', minimum: 1, maximum: most });
 const cursor = { type: 'string', pattern: '^\\d{1,15}$' };

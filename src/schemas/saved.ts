@@ -17,7 +17,7 @@ export const PANE_KINDS = [
 ] as const;
 export const LINK_LETTERS = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H'] as const;
 const letterOrNull = { enum: [...LINK_LETTERS, null] } as const;
-const interval = { type: 'string', pattern: '^([1-9]\\d{0,2}m|1h|4h|1d|1w)$' } as const;
+const interval = { type: 'string', pattern: '^(1m|2m|3m|5m|15m|30m|1h|4h|1d|1w|[1-9]\\d{0,2}min)$' } as const;
 const paneId = { type: 'string', pattern: '^[a-z0-9-]{1,64}$' } as const;
 
 /** The format of workspaces this Kavix reads and writes. */

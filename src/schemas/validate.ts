@@ -25,8 +25,8 @@ const WORDS: Readonly<Record<string, string>> = {
   'given-name': 'must be 1 to 64 printing characters without a blank at either end',
 };
 
-const bodies = new Ajv({ allErrors: true, strict: false, formats });
-const queries = new Ajv({ allErrors: true, strict: false, formats, coerceTypes: true });
+const bodies = new Ajv({ allErrors: true, verbose: true, strict: false, formats });
+const queries = new Ajv({ allErrors: true, verbose: true, strict: false, formats, coerceTypes: true });
 const compiled = new Map<string, ValidateFunction>();
 
 function validator(ajv: Ajv, key: string, schema: object): ValidateFunction {
@@ -78,6 +78,10 @@ function wordsFor(error: ErrorObject): string {
       return `must be one of ${(params.allowedValues ?? []).join(', ')}`;
     case 'format':
       return WORDS[params.format ?? ''] ?? 'has the wrong form';
+    case 'pattern':
+      return (error.parentSchema as { description?: string } | undefined)?.description
+        ? `must be ${(error.parentSchema as { description: string }).description}`
+        : (error.message ?? 'has the wrong form');
     case 'const':
       return `must be ${JSON.stringify((error.params as { allowedValue: unknown }).allowedValue)}`;
     case 'oneOf':

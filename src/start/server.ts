@@ -15,10 +15,10 @@ function readable(url: string): boolean {
 function tellTiming(response: ServerResponse): void {
   const from = performance.now();
   const writeHead = response.writeHead.bind(response) as (...given: unknown[]) => ServerResponse;
-  response.writeHead = ((...given: unknown[]) => {
+  response.writeHead = (...given: unknown[]) => {
     response.setHeader('server-timing', `total;dur=${(performance.now() - from).toFixed(2)}`);
     return writeHead(...given);
-  }) as ServerResponse['writeHead'];
+  };
 }
 
 /** The HTTP server before the built pages: nobody may say on whose behalf they come. */

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { PALETTES, type Token } from '../../src/views/theme/palette.ts';
+import { PALETTES, STUDY_INKS, type Theme, type Token } from '../../src/views/theme/palette.ts';
 
 /** Relative luminance and contrast ratio (WCAG 2.2, 1.4.3). */
 function contrast(a: string, b: string): number {
@@ -35,6 +35,12 @@ const LINES: [Token, Token[]][] = [
   ['teal', ['well']],
   ['copper', ['well']],
 ];
+
+for (const theme of ['night', 'day'] as const satisfies Theme[])
+  describe(`the ${theme} inks of studies`, () => {
+    for (const [name, ink] of Object.entries(STUDY_INKS[theme]))
+      it(`can be seen on the plot: ${name}`, () => expect(contrast(ink, PALETTES[theme].well)).to.be.at.least(3));
+  });
 
 for (const [theme, palette] of Object.entries(PALETTES))
   describe(`the ${theme} palette`, () => {

@@ -2,10 +2,10 @@ import { VENUES, type Price, type Quantity, type VenueId } from '../instrument/i
 import { dayStart, sessionTimes, tradingDay, weekday } from './calendar.ts';
 
 export const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'] as const;
-/** One of the named intervals, or any whole number of minutes from 1 to 999, such as `7m`. */
-export type Interval = (typeof INTERVALS)[number] | `${number}m`;
+/** One of the named intervals, or any whole number of minutes from 1 to 999, such as `7min`. */
+export type Interval = (typeof INTERVALS)[number] | `${number}min`;
 
-const OWN_MINUTES = /^[1-9]\d{0,2}m$/;
+const OWN_MINUTES = /^[1-9]\d{0,2}min$/;
 export const isInterval = (text: string): text is Interval => (INTERVALS as readonly string[]).includes(text) || OWN_MINUTES.test(text);
 
 /** One bar; `time` is its start in milliseconds, prices and volume in the instrument's units. */
@@ -21,7 +21,7 @@ export interface Bar {
 const MINUTE = 60_000;
 
 /** Minutes in an intraday interval. */
-export const minutesIn = (interval: Exclude<Interval, '1d' | '1w'>): number => Number(interval.slice(0, -1)) * (interval.endsWith('h') ? 60 : 1);
+export const minutesIn = (interval: Exclude<Interval, '1d' | '1w'>): number => parseInt(interval, 10) * (interval.endsWith('h') ? 60 : 1);
 
 /**
  * The start of the bar that a time falls into. Intraday bars count from the session's open and never span

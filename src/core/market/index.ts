@@ -11,6 +11,7 @@ export {
   isTradingDay,
   localDay,
   localTime,
+  minutesOf,
   nextDayTurn,
   nextIntradayEnd,
   nextTradingDay,

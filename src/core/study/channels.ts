@@ -86,6 +86,7 @@ export const vwap: StudyDefinition = {
 export const atr: StudyDefinition = {
   kind: 'atr',
   name: 'Average true range',
+  unit: 'price',
   place: 'own',
   parameters: [period(14)],
   lines: [line('range')],

@@ -44,6 +44,8 @@ export interface StudyDefinition {
   readonly lines: readonly StudyLine[];
   /** Columns besides the lines that hold what the next value needs. */
   readonly hidden: number;
+  /** What its values are measured in; a bare number where it says nothing. */
+  readonly unit?: 'price' | 'volume';
   /** Fixed levels worth a hairline, such as 30 and 70. */
   readonly levels?: readonly number[];
   compute(bars: BarColumns, parameters: Parameters, columns: readonly Float64Array[], from: number): void;

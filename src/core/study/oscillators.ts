@@ -38,6 +38,7 @@ const SIGNAL = period(9, 'signal', 'Signal bars');
 export const macd: StudyDefinition = {
   kind: 'macd',
   name: 'MACD',
+  unit: 'price',
   place: 'own',
   parameters: [FAST, SLOW, SIGNAL],
   lines: [{ name: 'difference', style: 'histogram' }, line('macd'), line('signal')],
@@ -122,6 +123,7 @@ const BACK = period(10);
 export const momentum: StudyDefinition = {
   kind: 'momentum',
   name: 'Momentum',
+  unit: 'price',
   place: 'own',
   parameters: [BACK, source],
   lines: [line('momentum')],
@@ -159,6 +161,7 @@ export const rateOfChange: StudyDefinition = {
 export const obv: StudyDefinition = {
   kind: 'obv',
   name: 'On-balance volume',
+  unit: 'volume',
   place: 'own',
   parameters: [],
   lines: [line('volume')],

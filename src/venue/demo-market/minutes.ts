@@ -132,6 +132,7 @@ const dayShape = (at: number): number => 0.7 + 1.1 * Math.exp(-14 * at) + 0.7 * 
 function fitToBar(path: Float64Array, daily: DailyBar): void {
   const top = Math.max(daily.open, daily.close);
   const bottom = Math.min(daily.open, daily.close);
+  fold(path, daily);
   let above = 0;
   let below = 0;
   for (const price of path) {
@@ -146,6 +147,19 @@ function fitToBar(path: Float64Array, daily: DailyBar): void {
     const price = path[i] ?? 0;
     if (price > top) path[i] = top + ((price - top) / above) * (daily.high - top);
     else if (price < bottom) path[i] = bottom - ((bottom - price) / below) * (bottom - daily.low);
+  }
+}
+
+/** Turns a path back where it would leave the day's range: it stays rough there, and is never cut flat. */
+function fold(path: Float64Array, { high, low }: DailyBar): void {
+  const reach = high - low;
+  for (let i = 0; i < path.length; i++) {
+    const beyond = (path[i] ?? low) - low;
+    if (reach === 0) path[i] = low;
+    else if (beyond < 0 || beyond > reach) {
+      const round = ((beyond % (2 * reach)) + 2 * reach) % (2 * reach);
+      path[i] = low + Math.min(round, 2 * reach - round);
+    }
   }
 }
 

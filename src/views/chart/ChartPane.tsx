@@ -1,271 +1,109 @@
 import { useStore } from '@nanostores/react';
-import type { Chart } from 'chart.js';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import type { Instrument } from '../../core/instrument/index.ts';
-import { $orders, $positions, call, follow, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiBar, type ApiOrder } from '../../live/index.ts';
-import { quotesFresh } from '../act/lamps.ts';
-import { $theme } from '../theme/theme.ts';
-import { $letters, $panes, setPaneSetting, targetOf, type Target } from '../workspace/panes.ts';
-import { timeLabels } from './labels.ts';
-import { makeChart, type ChartLine, type ChartModel } from './market-chart.ts';
-import { OrderMarks } from './OrderMarks.tsx';
-import { OrderStrip, STRIP_PX } from './OrderStrip.tsx';
-import { BarSeries } from './series.ts';
-import { Viewport } from './viewport.ts';
+import { DropdownMenu } from 'radix-ui';
+import { useRef, useState } from 'react';
+import { INTERVALS, isInterval } from '../../core/market/index.ts';
+import { instrumentOf, instruments } from '../../live/index.ts';
+import { notePopoverClosed } from '../act/press.ts';
+import { setting } from '../workspace/pane-settings.ts';
+import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
+import { changeDrawings, $drawings } from './drawing-store.ts';
+import { DrawMenu } from './DrawMenu.tsx';
+import type { DrawingKind } from './drawings.ts';
+import { saveCsv, savePng } from './export.ts';
+import { IntervalMenu } from './IntervalMenu.tsx';
+import { MarketPlot, type PlotHandle } from './MarketPlot.tsx';
+import { StudiesMenu } from './StudiesMenu.tsx';
 
-const INTERVALS = ['1m', '5m', '15m', '1h', '1d'] as const;
-type Interval = (typeof INTERVALS)[number];
-const FIRST_BARS = 600;
-const OLDER_BARS = 1500;
-
-/** Bars and volume, live, with one's own orders and position on them. */
+/** Bars, studies and drawings of one instrument, live, with one's own orders and position on them. */
 export function ChartPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   useStore($letters);
+  const drawings = useStore($drawings);
   const target = targetOf(id);
   const instrument = target ? instrumentOf(target.instrument) : undefined;
-  const interval = INTERVALS.find((one) => one === pane?.settings['interval']) ?? '5m';
-  const ordersOn = pane?.settings['orders'] === 'on';
+  const wanted = intervalOf(pane);
+  const interval = isInterval(wanted) ? wanted : INTERVALS[3];
+  const ordersOn = settingOf<string>(pane, 'orders', 'off') === 'on';
+  const [tool, setTool] = useState<DrawingKind | null>(null);
+  const plot = useRef<PlotHandle | null>(null);
   if (!target || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  const drawn = drawings[instrument.id] ?? [];
   return (
-    <div className="flex h-full flex-col">
-      <div className="flex h-[26px] shrink-0 items-center gap-1 px-2">
-        <div className="flex gap-1" role="group" aria-label="Interval">
-          {INTERVALS.map((one) => (
-            <button
-              key={one}
-              type="button"
-              aria-pressed={one === interval}
-              className={`min-w-[28px] rounded-[2px] px-1 ${one === interval ? 'bg-raised' : 'quiet'}`}
-              onClick={() => setPaneSetting(id, 'interval', one)}
-            >
-              {one}
-            </button>
-          ))}
-        </div>
-        <button type="button" aria-pressed={ordersOn} className="ml-4" onClick={() => setPaneSetting(id, 'orders', ordersOn ? 'off' : 'on')}>
-          Orders from chart <b>{ordersOn ? 'on' : 'off'}</b>
+    <div className="flex h-full flex-col @container">
+      <div className="flex h-[26px] shrink-0 items-center gap-3 overflow-hidden px-2">
+        <IntervalMenu id={id} />
+        <StudiesMenu id={id} />
+        <DrawMenu tool={tool} onTool={setTool} count={drawn.length} onClear={() => changeDrawings(instrument.id, [], `all drawings on ${instrument.id}`)} />
+        <MoreMenu id={id} plot={plot} interval={interval} />
+        <button type="button" aria-pressed={ordersOn} className="whitespace-nowrap" onClick={() => setPaneSetting(id, 'orders', ordersOn ? 'off' : 'on')}>
+          Orders <span className="hidden @min-[380px]:inline">from chart</span> <b>{ordersOn ? 'on' : 'off'}</b>
         </button>
       </div>
       <MarketPlot
-        key={`${target.instrument} ${target.account} ${interval}`}
+        key={`${target.instrument} ${target.account} ${interval} ${setting<string>(pane, 'hours')}`}
+        ref={plot}
         id={id}
         target={target}
         instrument={instrument}
         interval={interval}
         ordersOn={ordersOn}
+        tool={tool}
+        onTool={setTool}
       />
     </div>
   );
 }
 
-function linesOf(orders: readonly ApiOrder[], instrument: Instrument): ChartLine[] {
-  return orders.flatMap((order) => {
-    const stop = order.stopPrice !== null && order.triggeredAt === null;
-    const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
-    return price === null ? [] : [{ price, kind: stop ? ('stop' as const) : ('limit' as const), pending: order.state.startsWith('pending') }];
-  });
-}
-
-function MarketPlot({
-  id,
-  target,
-  instrument,
-  interval,
-  ordersOn,
-}: {
-  id: string;
-  target: Target;
-  instrument: Instrument;
-  interval: Interval;
-  ordersOn: boolean;
-}) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const box = useRef<HTMLDivElement>(null);
-  const chart = useRef<Chart | null>(null);
-  const marks = useRef<() => void>(() => undefined);
-  const [state, setState] = useState<'loading' | 'empty' | 'shown'>('loading');
-  const orders = useStore($orders);
-  const positions = useStore($positions);
-  const theme = useStore($theme);
-  const position = positions[positionKey(target.account, instrument.id)];
-  const own = useMemo(
-    () => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === target.account && isWorking(order)),
-    [orders, instrument.id, target.account],
-  );
-
-  const model = useMemo<ChartModel>(
-    () => ({
-      instrument,
-      series: new BarSeries(instrument),
-      view: new Viewport(),
-      lines: [],
-      label: timeLabels(instrument.venue, interval === '1d'),
-      live: true,
-      onDrawn: () => marks.current(),
-    }),
-    [instrument, interval],
-  );
-  const movedAt = useRef(performance.now());
-  const frame = useRef(0);
-  const draw = useCallback(() => {
-    if (frame.current !== 0) return;
-    frame.current = requestAnimationFrame(() => {
-      frame.current = 0;
-      chart.current?.draw();
-    });
-  }, []);
-
-  useEffect(() => {
-    let stopped = false;
-    const begin = async (): Promise<void> => {
-      await document.fonts.ready;
-      if (stopped || !canvas.current) return;
-      chart.current = makeChart(canvas.current, model);
-      const loaded = await call<{ items: ApiBar[] }>('GET', `/api/bars/${instrument.id}?interval=${interval}&limit=${FIRST_BARS}`);
-      if (stopped) return;
-      if (loaded.ok) model.series.prepend(loaded.value.items);
-      setState(model.series.length === 0 ? 'empty' : 'shown');
-      movedAt.current = performance.now();
-      draw();
-    };
-    void begin();
-    const stopBars = follow<(ApiBar & { before: ApiBar | null }) | null>(`bars:${instrument.id}:${interval}`, (data) => {
-      if (!data || model.series.length === 0) return;
-      if (data.before) model.series.update(data.before);
-      const count = model.series.length;
-      model.series.update(data);
-      // A chart that was moved off the newest bar stays where it is.
-      if (model.series.length > count && model.view.ahead < 0) model.view.ahead -= 1;
-      draw();
-    });
-    const stopQuote = followQuote(instrument.id, () => undefined);
-    const watch = setInterval(() => {
-      const live = quotesFresh();
-      if (live !== model.live) {
-        model.live = live;
-        draw();
-      }
-    }, 300);
-    return () => {
-      stopped = true;
-      stopBars();
-      stopQuote();
-      clearInterval(watch);
-      cancelAnimationFrame(frame.current);
-      frame.current = 0;
-      chart.current?.destroy();
-      chart.current = null;
-    };
-  }, [model, instrument.id, interval, draw]);
-
-  useEffect(() => {
-    const average =
-      position && position.quantity !== '0' && position.averagePrice !== null ? Number(position.averagePrice) * 10 ** instrument.priceDecimals : null;
-    model.lines = [...linesOf(own, instrument), ...(average === null ? [] : [{ price: average, kind: 'position' as const, pending: false }])];
-    model.view.stripPx = ordersOn ? STRIP_PX : 0;
-    draw();
-  }, [model, own, position, instrument, ordersOn, theme, draw]);
-
-  const setPlace = useCallback((place: () => void) => {
-    marks.current = place;
-  }, []);
-  const loading = useRef(false);
-  const loadOlder = useCallback(async () => {
-    const first = model.series.time[0];
-    if (loading.current || first === undefined || model.series.length === 0 || model.view.range(model.series).first > 40) return;
-    loading.current = true;
-    const older = await call<{ items: ApiBar[] }>(
-      'GET',
-      `/api/bars/${instrument.id}?interval=${interval}&limit=${OLDER_BARS}&to=${new Date(first).toISOString()}`,
-    );
-    if (older.ok && older.value.items.length > 0) {
-      model.series.prepend(older.value.items);
-      loading.current = false;
-      draw();
-    }
-  }, [model, instrument.id, interval, draw]);
-
-  // React's wheel listener is passive; this one keeps the page from zooming with the chart.
-  useEffect(() => {
-    const element = box.current;
-    if (!element) return undefined;
-    const onWheel = (event: WheelEvent): void => {
-      event.preventDefault();
-      model.view.zoom(model.series, event.deltaY < 0 ? 1.12 : 1 / 1.12, event.clientX - element.getBoundingClientRect().left);
-      movedAt.current = performance.now();
-      void loadOlder();
-      draw();
-    };
-    element.addEventListener('wheel', onWheel, { passive: false });
-    return () => element.removeEventListener('wheel', onWheel);
-  }, [model, draw, loadOlder]);
-
-  const dragging = useRef<number | null>(null);
-  const pan = (pixels: number): void => {
-    model.view.pan(model.series, pixels);
-    movedAt.current = performance.now();
-    void loadOlder();
-    draw();
+/** Comparing with another instrument, and taking the chart along. */
+function MoreMenu({ id, plot, interval }: { id: string; plot: React.RefObject<PlotHandle | null>; interval: string }) {
+  const pane = useStore($panes)[id];
+  const compare = settingOf(pane, 'compare', '');
+  const [text, setText] = useState('');
+  const found = text.trim() === '' ? [] : [...instruments.values()].filter((one) => one.id.startsWith(text.trim().toUpperCase())).slice(0, 8);
+  const take = (other: string): void => {
+    setPaneSetting(id, 'compare', other);
+    setText('');
   };
-  const onKeyDown = (event: React.KeyboardEvent): void => {
-    const middle = model.view.plotWidth / 2;
-    if (event.key === 'ArrowLeft') pan(60);
-    else if (event.key === 'ArrowRight') pan(-60);
-    else if (event.key === '+') model.view.zoom(model.series, 1.25, middle);
-    else if (event.key === '-') model.view.zoom(model.series, 0.8, middle);
-    else if (event.key === 'End') model.view.toNewest();
-    else if (event.key === 'Home') {
-      model.view.barPx = 7;
-      model.view.toNewest();
-    } else return;
-    event.preventDefault();
-    movedAt.current = performance.now();
-    draw();
-  };
-
   return (
-    <div
-      ref={box}
-      className="relative min-h-0 flex-1 touch-none overflow-hidden outline-none"
-      tabIndex={0}
-      role="group"
-      aria-label={`Chart of ${instrument.id}, ${interval}`}
-      onKeyDown={onKeyDown}
-      onPointerDown={(event) => {
-        if (event.button !== 0 || event.target !== canvas.current) return;
-        dragging.current = event.clientX;
-        event.currentTarget.setPointerCapture(event.pointerId);
-      }}
-      onPointerMove={(event) => {
-        if (dragging.current === null) return;
-        pan(event.clientX - dragging.current);
-        dragging.current = event.clientX;
-      }}
-      onPointerUp={() => (dragging.current = null)}
-      onDoubleClick={() => {
-        model.view.toNewest();
-        draw();
-      }}
-      data-testid="chart"
-    >
-      <div className="absolute inset-0">
-        <canvas ref={canvas} aria-hidden="true" />
-      </div>
-      {state === 'loading' && <div className="skeleton absolute inset-0" role="status" aria-label="Loading bars" />}
-      {state === 'empty' && <p className="absolute p-2 quiet">No trades yet in {instrument.id}.</p>}
-      {ordersOn && <OrderStrip id={id} target={target} instrument={instrument} model={model} movedAt={movedAt} redraw={draw} />}
-      <OrderMarks
-        id={id}
-        orders={own}
-        position={position}
-        instrument={instrument}
-        model={model}
-        draggable={ordersOn}
-        stripPx={ordersOn ? STRIP_PX : 0}
-        onPlace={setPlace}
-        redraw={draw}
-      />
-    </div>
+    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
+      <DropdownMenu.Trigger
+        className="whitespace-nowrap quiet"
+        aria-label={compare === '' ? 'More: compare and export' : `with ${compare}: compare and export`}
+      >
+        {compare === '' ? 'More' : `with ${compare}`}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="floats w-[240px] p-1" align="start" sideOffset={4}>
+          <input
+            className="field mb-1 w-full"
+            aria-label="Compare with"
+            placeholder="compare with …"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            onKeyDown={(event) => {
+              event.stopPropagation();
+              if (event.key === 'Enter' && found[0]) take(found[0].id);
+            }}
+          />
+          {found.map((one) => (
+            <DropdownMenu.Item key={one.id} className="menu-item" onSelect={() => take(one.id)}>
+              {one.id} <span className="quiet truncate">{one.name}</span>
+            </DropdownMenu.Item>
+          ))}
+          {compare !== '' && (
+            <DropdownMenu.Item className="menu-item" onSelect={() => take('')}>
+              Compare with nothing
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
+          <DropdownMenu.Item className="menu-item" onSelect={() => plot.current && saveCsv(plot.current.model, interval)}>
+            What is shown as CSV
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className="menu-item" onSelect={() => plot.current?.canvas && savePng(plot.current.model, plot.current.canvas, interval)}>
+            The chart as PNG
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }

@@ -6,7 +6,7 @@ import { priceOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
 import { TRAVEL_PX } from '../act/guard.ts';
 import { moveOrder, orderMovedTo, waitsForStop } from '../act/move-order.ts';
 import { cancelOrder } from '../act/send.ts';
-import { snap, type ChartModel } from './market-chart.ts';
+import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX } from './viewport.ts';
 
 interface Props {
@@ -31,6 +31,7 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
       for (const mark of layer.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
         const y = model.view.y(Number(mark.dataset['at']));
         mark.style.transform = `translateY(${Math.round(y) - 10}px)`;
+        if (mark.dataset['order']) mark.classList.toggle('short', coversNewest(model, y, Number(mark.dataset['width'] ?? 0)));
         mark.style.visibility = y < 6 || y > model.view.plotHeight - 6 ? 'hidden' : 'visible';
       }
     };
@@ -54,6 +55,20 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
     </div>
   );
 }
+
+/** Whether a tag at a height, so wide, would lie over the newest bars. */
+function coversNewest(model: ChartModel, y: number, width: number): boolean {
+  const { view, series } = model;
+  const { first, last } = view.range(series);
+  for (let i = last; i >= Math.max(first, last - 12); i--) {
+    if (view.x(series, i) < view.plotWidth - width) return false;
+    if (view.y(series.high[i] ?? 0) - 10 <= y && y <= view.y(series.low[i] ?? 0) + 10) return true;
+  }
+  return false;
+}
+
+/** About how wide a tag is that says all. */
+const TAG_PX = 150;
 
 function HookTag({
   id,
@@ -99,6 +114,8 @@ function HookTag({
     <span
       data-at={shown}
       data-order={order.id}
+      data-width={TAG_PX}
+      tabIndex={-1}
       role="group"
       aria-label={order.sentence}
       title={order.sentence}
@@ -125,8 +142,11 @@ function HookTag({
         moveOrder(id, order, to, instrument);
       }}
     >
-      {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'} {formatPrice(instrument, shown)}
-      {ghost && !ghost.ok ? ' · not legal' : ''}
+      {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'}
+      <span className="rest">
+        &nbsp;{formatPrice(instrument, shown)}
+        {ghost && !ghost.ok ? ' · not legal' : ''}
+      </span>
       <button
         type="button"
         className="grid h-[20px] w-[24px] place-items-center"

@@ -8,12 +8,12 @@ import { TRAVEL_PX } from '../act/guard.ts';
 import { quotesFresh } from '../act/lamps.ts';
 import { pressOrder } from '../act/press.ts';
 import { LegalOrders } from '../ladder/LegalOrders.tsx';
-import { $directSend, $sizes, canTrade, sizeOf, type Target } from '../workspace/panes.ts';
-import { snap, type ChartModel } from './market-chart.ts';
+import { setting } from '../workspace/pane-settings.ts';
+import { $directSend, $panes, $sizes, canTrade, sizeOf, type Target } from '../workspace/panes.ts';
+import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX, TIME_PX } from './viewport.ts';
 
 export const STRIP_PX = 44;
-const FAR_TICKS = 5;
 
 interface Props {
   readonly id: string;
@@ -28,6 +28,7 @@ interface Props {
 export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: Props) {
   useStore($sizes);
   const direct = useStore($directSend).chart;
+  const farTicks = setting<number>(useStore($panes)[id], 'farTicks');
   const size = sizeOf(target.account, instrument.id);
   const strip = useRef<HTMLDivElement>(null);
   const [aim, setAim] = useState<{ side: 'buy' | 'sell'; y: number } | null>(null);
@@ -76,7 +77,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
       <div
         ref={strip}
         className={`absolute top-0 flex select-none border-x ${direct === 'all' ? 'border-solid' : 'border-dashed'} border-line`}
-        style={{ right: AXIS_PX, width: STRIP_PX, bottom: TIME_PX }}
+        style={{ right: AXIS_PX, width: STRIP_PX, bottom: TIME_PX + model.view.ownPx }}
         data-testid="order-strip"
         onPointerMove={(event) => setAim(place(event))}
         onPointerLeave={() => setAim(null)}
@@ -92,7 +93,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
           if (event.button !== 0 || !began || !aim || price === null) return;
           const now = askAt(aim.side, price);
           if (!now || began.side !== aim.side || began.price !== price || Math.hypot(event.clientX - began.x, event.clientY - began.y) >= TRAVEL_PX) return;
-          pressOrder({ pane: id, surface: 'chart', account: target.account, movedAt: movedAt.current, painted: began.ghost, ask: now, farTicks: FAR_TICKS });
+          pressOrder({ pane: id, surface: 'chart', account: target.account, movedAt: movedAt.current, painted: began.ghost, ask: now, farTicks });
         }}
         onContextMenu={(event) => {
           event.preventDefault();

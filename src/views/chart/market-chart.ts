@@ -1,29 +1,16 @@
 import { Chart, DatasetController, PointElement, type ChartConfiguration } from 'chart.js';
-import { addTicks, formatPrice, tickAt, type Instrument } from '../../core/instrument/index.ts';
-import { colour } from '../theme/theme.ts';
-import type { BarSeries } from './series.ts';
-import { AXIS_PX, Viewport } from './viewport.ts';
-
-/** A line that belongs to an order or a position. */
-export interface ChartLine {
-  readonly price: number;
-  readonly kind: 'limit' | 'stop' | 'position';
-  readonly pending: boolean;
-}
-
-export interface ChartModel {
-  readonly instrument: Instrument;
-  readonly series: BarSeries;
-  readonly view: Viewport;
-  lines: readonly ChartLine[];
-  /** Formats a bar's time for the axis: short within a day, with its date where a day begins. */
-  label: (time: number, before: number | null) => { text: string; strong: boolean };
-  live: boolean;
-  /** Called after each drawing, for what lies over the canvas. */
-  onDrawn: () => void;
-}
+import { formatPrice, tickAt } from '../../core/instrument/index.ts';
+import { colour, inkColour } from '../theme/theme.ts';
+import { drawBars, drawVolume } from './draw-bars.ts';
+import { drawDrawings } from './draw-drawings.ts';
+import { drawOwnPlots, drawPriceStudies, drawStudyNames, ownHeight, ownStudies, studyReach } from './draw-studies.ts';
+import { comparedScale, indexOfTime, percentBase, type ChartModel } from './model.ts';
+import { AXIS_PX } from './viewport.ts';
 
 const models = new WeakMap<Chart, ChartModel>();
+/** The size in force, for what a measure is worth. */
+const sizes = new WeakMap<ChartModel, number>();
+export const setChartSize = (model: ChartModel, size: number): void => void sizes.set(model, size);
 
 /** Draws bars from typed arrays, only those in view. Chart.js keeps the canvas; the scales are the viewport's. */
 class BarsController extends DatasetController {
@@ -61,32 +48,53 @@ export function makeChart(canvas: HTMLCanvasElement, model: ChartModel): Chart {
   return chart;
 }
 
+function* pricesToShow(model: ChartModel): Generator<number> {
+  for (const line of model.lines) yield line.price;
+  yield* studyReach(model);
+  const { compared, series, view } = model;
+  const scaled = comparedScale(model);
+  if (!compared || !scaled) return;
+  const { first, last } = view.range(series);
+  for (let i = first; i <= last; i++) {
+    const close = compared.closes[i] ?? NaN;
+    if (!Number.isNaN(close)) yield scaled(close);
+  }
+}
+
 export function drawMarket(ctx: CanvasRenderingContext2D, model: ChartModel): void {
-  const { view, series } = model;
+  const { view, series, look } = model;
   const ratio = ctx.getTransform().a;
   view.width = ctx.canvas.width / ratio;
   view.height = ctx.canvas.height / ratio;
-  view.fit(
-    series,
-    model.lines.map((line) => line.price),
-  );
+  view.ownPx = ownHeight(ownStudies(model).length, view.height);
+  view.volumeShare = look.volume ? 0.17 : 0;
+  view.fit(series, pricesToShow(model));
   ctx.save();
   ctx.fillStyle = colour('well');
-  ctx.fillRect(0, 0, view.width - AXIS_PX, view.plotHeight);
+  ctx.fillRect(0, 0, view.width - AXIS_PX, view.timeTop);
   ctx.font = "12px 'Recursive Variable'";
   if (series.length > 0) {
     const rows = priceTicks(model);
     const columns = timeTicks(model);
-    if (model.live) drawSoundings(ctx, model, rows, columns);
+    if (model.live && look.soundings) drawSoundings(ctx, model, rows, columns);
+    ctx.save();
     ctx.beginPath();
     ctx.rect(0, 0, view.plotWidth, view.plotHeight);
-    ctx.save();
     ctx.clip();
-    drawVolume(ctx, model);
+    if (look.volume) drawVolume(ctx, model);
     drawBars(ctx, model);
+    drawCompared(ctx, model);
+    drawPriceStudies(ctx, model);
+    drawLevels(ctx, model);
+    drawDrawings(ctx, model, sizes.get(model) ?? 0);
     drawLines(ctx, model);
+    drawHeadlines(ctx, model);
+    drawStudyNames(ctx, model);
     ctx.restore();
+    drawOwnPlots(ctx, model);
+    ctx.font = "12px 'Recursive Variable'";
     drawAxes(ctx, model, rows, columns);
+    drawCrosshair(ctx, model);
   }
   ctx.restore();
   model.onDrawn();
@@ -95,14 +103,36 @@ export function drawMarket(ctx: CanvasRenderingContext2D, model: ChartModel): vo
 const STEPS = [1, 2, 5];
 
 /** Round prices for the axis, about 26 px apart at least. */
-export function priceTicks({ view, instrument }: ChartModel): number[] {
+export function priceTicks(model: ChartModel): number[] {
+  if (model.look.percent) return percentTicks(model);
+  const { view, instrument } = model;
   const least = ((view.top - view.bottom) * 26) / view.plotHeight;
   const tick = tickAt(instrument, Math.max(1, Math.floor(view.bottom)));
   let step = tick;
   for (let power = 1; step < least; power *= 10) for (const part of STEPS) if (tick * part * power >= least && step < least) step = tick * part * power;
   const found: number[] = [];
-  for (let price = Math.ceil(view.bottom / step) * step; price < view.top; price += step) found.push(price);
-  return found;
+  for (let price = Math.max(step, Math.ceil(view.bottom / step) * step); price < view.top; price += step) found.push(price);
+  if (!view.logarithmic) return found;
+  // Round prices stand closer towards the top of a logarithmic scale: those that would touch are left out.
+  let lastY = Infinity;
+  return found.filter((price) => {
+    const y = view.y(price);
+    if (lastY - y < 18) return false;
+    lastY = y;
+    return true;
+  });
+}
+
+/** Prices at round percentages from the first bar in view. */
+function percentTicks(model: ChartModel): number[] {
+  const { view } = model;
+  const base = percentBase(model);
+  const least = (((view.top - view.bottom) / base) * 100 * 26) / view.plotHeight;
+  let step = 0.01;
+  for (let power = 0.01; step < least; power *= 10) for (const part of STEPS) if (power * part >= least && step < least) step = power * part;
+  const from = Math.ceil(((view.bottom / base - 1) * 100) / step);
+  const to = Math.floor(((view.top / base - 1) * 100) / step);
+  return Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => base * (1 + ((from + i) * step) / 100));
 }
 
 function timeTicks({ view, series, label }: ChartModel): { x: number; text: string; strong: boolean }[] {
@@ -111,12 +141,13 @@ function timeTicks({ view, series, label }: ChartModel): { x: number; text: stri
   const found: { x: number; text: string; strong: boolean }[] = [];
   let lastX = -Infinity;
   for (let i = first; i <= last; i++) {
+    if (i % every !== 0 && (i === 0 || series.day[i] === series.day[i - 1])) continue;
     const { text, strong } = label(series.time[i] ?? 0, i === 0 ? null : (series.time[i - 1] ?? null));
     if (!strong && i % every !== 0) continue;
     const x = view.x(series, i);
     if (x < 18 || x > view.plotWidth - 4) continue;
     if (x - lastX < 58) {
-      if (!strong) continue;
+      if (!strong || found[found.length - 1]?.strong) continue;
       found.pop();
     }
     found.push({ x, text, strong });
@@ -136,65 +167,47 @@ function drawSoundings(ctx: CanvasRenderingContext2D, { view }: ChartModel, rows
   ctx.globalAlpha = 1;
 }
 
-function drawVolume(ctx: CanvasRenderingContext2D, { view, series }: ChartModel): void {
+/** The compared instrument's closes, at the same percentage from the first bar in view. */
+function drawCompared(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+  const { compared, view, series } = model;
+  const scaled = comparedScale(model);
+  if (!compared || !scaled) return;
   const { first, last } = view.range(series);
-  let most = 1;
-  for (let i = first; i <= last; i++) most = Math.max(most, series.volume[i] ?? 0);
-  ctx.globalAlpha = 0.75;
-  for (const up of [true, false]) {
-    ctx.strokeStyle = colour(up ? 'teal' : 'copper');
-    ctx.lineWidth = 1;
-    ctx.beginPath();
-    for (let i = first; i <= last; i++) {
-      if ((series.close[i] ?? 0) >= (series.open[i] ?? 0) !== up) continue;
-      const x = Math.round(view.x(series, i)) + 0.5;
-      ctx.moveTo(x, view.plotHeight);
-      ctx.lineTo(x, view.plotHeight - ((series.volume[i] ?? 0) / most) * view.volumeHeight);
-    }
-    ctx.stroke();
+  ctx.strokeStyle = ctx.fillStyle = inkColour('iris');
+  ctx.lineWidth = 1.3;
+  ctx.beginPath();
+  let at: { x: number; y: number } | null = null;
+  for (let i = first; i <= last; i++) {
+    const close = compared.closes[i] ?? NaN;
+    if (Number.isNaN(close)) continue;
+    const spot = { x: view.x(series, i), y: view.y(scaled(close)) };
+    if (at) ctx.lineTo(spot.x, spot.y);
+    else ctx.moveTo(spot.x, spot.y);
+    at = spot;
   }
-  ctx.globalAlpha = 1;
+  ctx.stroke();
+  if (!at) return;
+  ctx.textAlign = 'right';
+  ctx.textBaseline = 'top';
+  ctx.fillText(compared.instrument, view.plotWidth - 3, at.y + 3);
 }
 
-/** Up bars hollow with a teal line, down bars filled copper, wicks one pixel. */
-function drawBars(ctx: CanvasRenderingContext2D, { view, series }: ChartModel): void {
-  const { first, last } = view.range(series);
-  const body = Math.max(1, Math.floor(view.barPx * 0.66));
-  const thin = view.barPx < 3;
-  for (const up of [true, false]) {
-    const ink = colour(up ? 'teal' : 'copper');
-    ctx.strokeStyle = ink;
-    ctx.fillStyle = ink;
-    ctx.lineWidth = 1;
+function drawLevels(ctx: CanvasRenderingContext2D, { view, levels }: ChartModel): void {
+  ctx.strokeStyle = colour('line');
+  ctx.fillStyle = colour('quiet');
+  ctx.lineWidth = 1;
+  ctx.textAlign = 'left';
+  ctx.textBaseline = 'bottom';
+  for (const { price, name } of levels) {
+    const y = Math.round(view.y(price)) + 0.5;
+    if (y < 0 || y > view.plotHeight) continue;
+    ctx.setLineDash([8, 3, 2, 3]);
     ctx.beginPath();
-    for (let i = first; i <= last; i++) {
-      const open = series.open[i] ?? 0;
-      const close = series.close[i] ?? 0;
-      if (close >= open !== up) continue;
-      const x = Math.round(view.x(series, i)) + 0.5;
-      const top = view.y(Math.max(open, close));
-      const bottom = view.y(Math.min(open, close));
-      ctx.moveTo(x, view.y(series.high[i] ?? 0));
-      ctx.lineTo(x, thin ? view.y(series.low[i] ?? 0) : top);
-      if (thin) continue;
-      ctx.moveTo(x, bottom);
-      ctx.lineTo(x, view.y(series.low[i] ?? 0));
-    }
+    ctx.moveTo(0, y);
+    ctx.lineTo(view.plotWidth, y);
     ctx.stroke();
-    if (thin) continue;
-    ctx.lineWidth = up ? 1.3 : 1;
-    ctx.beginPath();
-    for (let i = first; i <= last; i++) {
-      const open = series.open[i] ?? 0;
-      const close = series.close[i] ?? 0;
-      if (close >= open !== up) continue;
-      const x = Math.round(view.x(series, i)) + 0.5 - body / 2;
-      const top = view.y(Math.max(open, close));
-      const height = Math.max(1, view.y(Math.min(open, close)) - top);
-      ctx.rect(x, top, body, height);
-    }
-    if (up) ctx.stroke();
-    else ctx.fill();
+    ctx.setLineDash([]);
+    ctx.fillText(name, 4, y - 1);
   }
 }
 
@@ -222,43 +235,95 @@ function drawLines(ctx: CanvasRenderingContext2D, { view, lines }: ChartModel): 
   }
 }
 
+/** A small flag at the foot of the bar in which a headline came. */
+function drawHeadlines(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+  const { view, series, headlines } = model;
+  const { first, last } = view.range(series);
+  ctx.fillStyle = ctx.strokeStyle = colour('ink');
+  for (const { time } of headlines) {
+    const index = indexOfTime(model, time);
+    if (index < first || index > last || time < (series.time[0] ?? 0)) continue;
+    const x = Math.round(view.x(series, index)) + 0.5;
+    const y = view.plotHeight - 2;
+    ctx.lineWidth = 1;
+    ctx.beginPath();
+    ctx.moveTo(x, y);
+    ctx.lineTo(x, y - 12);
+    ctx.stroke();
+    ctx.beginPath();
+    ctx.moveTo(x, y - 12);
+    ctx.lineTo(x + 7, y - 9.5);
+    ctx.lineTo(x, y - 7);
+    ctx.fill();
+  }
+}
+
+/** A price as the axis writes it: the instrument's own text, or percent from the first bar in view. */
+function axisText(model: ChartModel, price: number): string {
+  if (!model.look.percent) return formatPrice(model.instrument, Math.round(price));
+  const percent = (price / percentBase(model) - 1) * 100;
+  return `${percent < 0 ? '−' : percent > 0 ? '+' : ''}${Math.abs(percent).toFixed(2)} %`;
+}
+
 function drawAxes(
   ctx: CanvasRenderingContext2D,
   model: ChartModel,
   rows: readonly number[],
   columns: readonly { x: number; text: string; strong: boolean }[],
 ): void {
-  const { view, series, instrument } = model;
+  const { view, series } = model;
   ctx.fillStyle = colour('quiet');
   ctx.textBaseline = 'middle';
   ctx.textAlign = 'right';
-  for (const price of rows) ctx.fillText(formatPrice(instrument, price), view.width - 8, view.y(price));
+  for (const price of rows) {
+    const y = view.y(price);
+    if (y > 6 && y < view.plotHeight - 4) ctx.fillText(axisText(model, price), view.width - 8, y);
+  }
   ctx.textAlign = 'center';
   for (const { x, text, strong } of columns) {
     ctx.fillStyle = colour(strong ? 'ink' : 'quiet');
-    ctx.fillText(text, x, view.plotHeight + 11);
+    ctx.fillText(text, x, view.timeTop + 11);
   }
   const last = series.close[series.length - 1] ?? 0;
-  const y = Math.round(view.y(last));
-  if (y < 0 || y > view.plotHeight) return;
-  const text = formatPrice(instrument, last);
-  ctx.fillStyle = colour('raised');
+  const text = axisText(model, last);
+  drawTag(ctx, view.width, view.y(last), model.live ? text : `[${text}]`, view.plotHeight, 'raised');
+}
+
+/** A price in its box on the axis. */
+function drawTag(ctx: CanvasRenderingContext2D, width: number, at: number, text: string, plotHeight: number, ground: 'raised' | 'lamp'): void {
+  const y = Math.round(at);
+  if (y < 0 || y > plotHeight) return;
+  ctx.fillStyle = colour(ground);
   ctx.strokeStyle = colour('ink');
   ctx.lineWidth = 1;
   ctx.beginPath();
-  ctx.roundRect(view.width - AXIS_PX + 3.5, y - 8.5, AXIS_PX - 7, 17, 2);
+  ctx.roundRect(width - AXIS_PX + 3.5, y - 8.5, AXIS_PX - 7, 17, 2);
   ctx.fill();
   ctx.stroke();
-  ctx.fillStyle = colour('ink');
+  ctx.fillStyle = colour(ground === 'lamp' ? 'letters' : 'ink');
   ctx.textAlign = 'right';
-  ctx.fillText(model.live ? text : `[${text}]`, view.width - 8, y);
+  ctx.textBaseline = 'middle';
+  ctx.fillText(text, width - 8, y);
 }
 
-/** The grid price nearest to a height in the plot. */
-export function snap(model: ChartModel, y: number): number {
-  const price = Math.max(1, Math.round(model.view.priceAt(y)));
-  const tick = tickAt(model.instrument, price);
-  const down = Math.floor(price / tick) * tick;
-  const up = addTicks(model.instrument, Math.max(down, tick), 1);
-  return Math.max(tick, price - down <= up - price ? down : up);
+function drawCrosshair(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+  const { crosshair, view, series } = model;
+  if (!crosshair) return;
+  const x = Math.round(view.x(series, crosshair.index)) + 0.5;
+  ctx.strokeStyle = colour('line');
+  ctx.lineWidth = 1;
+  ctx.setLineDash([3, 3]);
+  ctx.beginPath();
+  if (x >= 0 && x <= view.plotWidth) {
+    ctx.moveTo(x, 0);
+    ctx.lineTo(x, view.timeTop);
+  }
+  if (crosshair.y !== null && crosshair.y <= view.plotHeight) {
+    ctx.moveTo(0, Math.round(crosshair.y) + 0.5);
+    ctx.lineTo(view.plotWidth, Math.round(crosshair.y) + 0.5);
+  }
+  ctx.stroke();
+  ctx.setLineDash([]);
+  if (crosshair.y !== null && crosshair.y <= view.plotHeight)
+    drawTag(ctx, view.width, crosshair.y, axisText(model, view.priceAt(crosshair.y)), view.plotHeight, 'lamp');
 }

@@ -1,10 +1,12 @@
 import { parsePrice, type Instrument } from '../../core/instrument/index.ts';
+import { tradingDay } from '../../core/market/index.ts';
+import type { BarColumns } from '../../core/study/index.ts';
 import type { ApiBar } from '../../live/index.ts';
 
 const FIRST_ROOM = 4096;
 
 /** Bars in typed arrays, oldest first; prices in the instrument's units. Grows at both ends. */
-export class BarSeries {
+export class BarSeries implements BarColumns {
   length = 0;
   time = new Float64Array(FIRST_ROOM);
   open = new Float64Array(FIRST_ROOM);
@@ -12,6 +14,8 @@ export class BarSeries {
   low = new Float64Array(FIRST_ROOM);
   close = new Float64Array(FIRST_ROOM);
   volume = new Float64Array(FIRST_ROOM);
+  /** Trading day of each bar. */
+  day = new Float64Array(FIRST_ROOM);
   private readonly instrument: Instrument;
 
   constructor(instrument: Instrument) {
@@ -27,15 +31,35 @@ export class BarSeries {
     this.length += bars.length;
   }
 
-  /** Changes the newest bar or adds the next one. A bar older than both is passed over. */
-  update(bar: ApiBar): void {
+  /**
+   * Changes the newest bar or adds the next one. A bar older than both is passed over.
+   *
+   * @returns the index of the bar that changed
+   */
+  update(bar: ApiBar): number {
     const time = Date.parse(bar.time);
     const newest = this.length === 0 ? -Infinity : (this.time[this.length - 1] ?? 0);
     if (time === newest) this.write(this.length - 1, bar);
     else if (time > newest) {
       this.reserve(this.length + 1);
       this.write(this.length++, bar);
-    } else if (this.length > 1 && time === this.time[this.length - 2]) this.write(this.length - 2, bar);
+    } else if (this.length > 1 && time === this.time[this.length - 2]) {
+      this.write(this.length - 2, bar);
+      return this.length - 2;
+    }
+    return Math.max(0, this.length - 1);
+  }
+
+  /** The bar that holds a time: the last one that began by then; -1 before the first. */
+  indexOf(time: number): number {
+    let low = 0;
+    let high = this.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if ((this.time[middle] as number) <= time) low = middle + 1;
+      else high = middle;
+    }
+    return low - 1;
   }
 
   private write(at: number, bar: ApiBar): void {
@@ -46,10 +70,11 @@ export class BarSeries {
     this.low[at] = price(bar.low);
     this.close[at] = price(bar.close);
     this.volume[at] = Number(bar.volume);
+    this.day[at] = tradingDay(this.instrument.venue, this.time[at]);
   }
 
   private arrays(): Float64Array[] {
-    return [this.time, this.open, this.high, this.low, this.close, this.volume];
+    return [this.time, this.open, this.high, this.low, this.close, this.volume, this.day];
   }
 
   private reserve(room: number): void {
@@ -66,5 +91,6 @@ export class BarSeries {
     this.low = grow(this.low);
     this.close = grow(this.close);
     this.volume = grow(this.volume);
+    this.day = grow(this.day);
   }
 }

@@ -19,7 +19,8 @@ import { Plate } from './Rail.tsx';
 /** A pane in a window of its own: the plate and the lamps in its title line, the day as a thin line above. */
 export function PaneWindow() {
   const ready = useStore($ready);
-  const [pane, setPane] = useState<string | null | 'none'>(null);
+  const [pane, setPane] = useState<string | null>(null);
+  const [gone, setGone] = useState(false);
   useEffect(() => {
     loadTheme();
     watchWaking();
@@ -34,7 +35,7 @@ export function PaneWindow() {
       const document = fitting(await loadDocument(workspace));
       const found = document.panes[id];
       if (!found) {
-        setPane('none');
+        setGone(true);
         return;
       }
       restoreSizes();
@@ -44,9 +45,9 @@ export function PaneWindow() {
       activate(id);
       setPane(id);
     };
-    open().catch(() => setPane('none'));
+    open().catch(() => setGone(true));
   }, []);
-  if (pane === 'none') return <p className="p-6">This pane is no longer part of its workspace. Close this window.</p>;
+  if (gone) return <p className="p-6">This pane is no longer part of its workspace. Close this window.</p>;
   if (!ready || pane === null) return <div className="skeleton h-full" role="status" aria-label="Loading" />;
   return (
     <Tooltip.Provider delayDuration={500}>

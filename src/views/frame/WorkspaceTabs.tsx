@@ -175,7 +175,10 @@ function WorkspaceMenu({ hidden, onRename }: { hidden: readonly string[]; onRena
           else notePopoverClosed();
         }}
       >
-        <DropdownMenu.Trigger className="flex shrink-0 items-center gap-1 px-1 quiet" aria-label="Workspace menu">
+        <DropdownMenu.Trigger
+          className="flex shrink-0 items-center gap-1 px-1 quiet"
+          aria-label={hidden.length > 0 ? `${hidden.length} more, workspace menu` : 'Workspace menu'}
+        >
           {hidden.length > 0 && `${hidden.length} more`}
           <ChevronDown size={14} />
         </DropdownMenu.Trigger>

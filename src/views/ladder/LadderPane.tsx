@@ -335,15 +335,15 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         ))}
         <div data-ghost className="ladder-ghost" hidden aria-hidden="true" />
         {parts.pins && (
-        <Pins
-          orders={own}
-          prices={prices}
-          instrument={instrument}
-          ringed={ringed}
-          onRing={setRinged}
-          onCancel={(order) => void cancelOrder(id, order)}
-          onMove={(order, price) => moveOrder(id, order, price, instrument)}
-        />
+          <Pins
+            orders={own}
+            prices={prices}
+            instrument={instrument}
+            ringed={ringed}
+            onRing={setRinged}
+            onCancel={(order) => void cancelOrder(id, order)}
+            onMove={(order, price) => moveOrder(id, order, price, instrument)}
+          />
         )}
         <OutOfView prices={prices} quote={quote} instrument={instrument} />
         {menu && (

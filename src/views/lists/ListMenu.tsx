@@ -4,7 +4,7 @@ import { useMemo, useRef, useState } from 'react';
 import { notePopoverClosed } from '../act/press.ts';
 import { say } from '../act/undo.ts';
 import { setPaneSetting } from '../workspace/panes.ts';
-import { TextCell } from './WatchlistPane.tsx';
+import { TextCell } from '../../kit/TextCell.tsx';
 import {
   $watchlistNames,
   changeWatchlist,

@@ -8,8 +8,7 @@ import { Popover } from '../../kit/Popover.tsx';
 import { call, instrumentOf, instruments, type ApiLiveList } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
-import { INSTRUMENT_DRAG } from '../workspace/PaneHost.tsx';
+import { $letters, $panes, INSTRUMENT_DRAG, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
 
 const ASK_EVERY_MS = 3000;

@@ -9,8 +9,8 @@ import { InstrumentName } from '../../kit/Instrument.tsx';
 import { followQuote } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';
-import { INSTRUMENT_DRAG } from '../workspace/PaneHost.tsx';
+import { $letters, $panes, INSTRUMENT_DRAG, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';
+import { TextCell } from '../../kit/TextCell.tsx';
 import { ListMenu } from './ListMenu.tsx';
 import { $watchlists, COAST, changeWatchlist, loadWatchlist, type WatchRow } from './watchlists.ts';
 
@@ -266,25 +266,5 @@ function Row(props: RowProps) {
         </ContextMenu.Content>
       </ContextMenu.Portal>
     </ContextMenu.Root>
-  );
-}
-
-/** A text that is edited in place: Enter takes it, Esc leaves it. */
-export function TextCell({ label, value, onDone }: { label: string; value: string; onDone: (value: string | null) => void }) {
-  return (
-    <input
-      autoFocus
-      className="field w-full !h-[20px]"
-      aria-label={label}
-      defaultValue={value}
-      maxLength={64}
-      onFocus={(event) => event.target.select()}
-      onBlur={(event) => onDone(event.target.value.trim())}
-      onKeyDown={(event) => {
-        event.stopPropagation();
-        if (event.key === 'Enter') onDone(event.currentTarget.value.trim());
-        if (event.key === 'Escape') onDone(null);
-      }}
-    />
   );
 }

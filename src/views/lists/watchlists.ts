@@ -25,20 +25,24 @@ const COAST_ROWS: readonly WatchRow[] = [
 export const $watchlists = map<Record<string, Watchlist | undefined>>({});
 export const $watchlistNames = map<Record<string, true>>({});
 
+let coastIsSaved = false;
+
 const path = (name: string): string => `/api/watchlists/${encodeURIComponent(name)}`;
 
 export async function loadWatchlist(name: string): Promise<void> {
   if ($watchlists.get()[name]) return;
-  const found = await call<Watchlist>('GET', path(name));
-  $watchlists.setKey(
-    name,
-    found.ok ? found.value : { rows: name === COAST ? COAST_ROWS.filter((row) => 'section' in row || instrumentOf(row.instrument)) : [] },
-  );
+  await loadWatchlistNames();
+  const kept = $watchlistNames.get()[name] && (name !== COAST || coastIsSaved);
+  const found = kept ? await call<Watchlist>('GET', path(name)) : null;
+  const own = name === COAST ? COAST_ROWS.filter((row) => 'section' in row || instrumentOf(row.instrument)) : [];
+  $watchlists.setKey(name, found?.ok ? found.value : { rows: own });
 }
 
 export async function loadWatchlistNames(): Promise<void> {
   const found = await call<{ items: { name: string }[] }>('GET', '/api/watchlists');
-  if (found.ok) $watchlistNames.set(Object.fromEntries([COAST, ...found.value.items.map(({ name }) => name)].map((name) => [name, true as const])));
+  if (!found.ok) return;
+  coastIsSaved = found.value.items.some(({ name }) => name === COAST);
+  $watchlistNames.set(Object.fromEntries([COAST, ...found.value.items.map(({ name }) => name)].map((name) => [name, true as const])));
 }
 
 /** Changes a list; Ctrl Z takes it back. */

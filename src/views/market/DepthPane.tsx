@@ -228,7 +228,10 @@ function Statistics({ instrument }: { instrument: Instrument }) {
     ['upper limit', text?.priceLimits.upper],
   ];
   return (
-    <dl className="flex max-h-[37px] shrink-0 flex-wrap gap-x-3 overflow-hidden border-b border-hair px-2 text-[12px]" aria-label={rolling ? 'The last 24 hours' : 'The day'}>
+    <dl
+      className="flex max-h-[37px] shrink-0 flex-wrap gap-x-3 overflow-hidden border-b border-hair px-2 text-[12px]"
+      aria-label={rolling ? 'The last 24 hours' : 'The day'}
+    >
       {rolling && <dt className="quiet">24 h</dt>}
       {cells
         .filter(([name, value]) => value !== null && value !== undefined && !(name.endsWith('limit') && value === ''))

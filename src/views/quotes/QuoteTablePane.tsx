@@ -9,8 +9,7 @@ import { $orders, $positions, followQuote, instrumentOf, isWorking, positionKey,
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { openSlip } from '../slip/slip-store.ts';
 import { QUOTE_COLUMNS, setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, accountFor, setInstrument, setPaneSetting, settingOf, sizeOf, targetOf } from '../workspace/panes.ts';
-import { INSTRUMENT_DRAG } from '../workspace/PaneHost.tsx';
+import { $letters, $panes, INSTRUMENT_DRAG, accountFor, setInstrument, setPaneSetting, settingOf, sizeOf, targetOf } from '../workspace/panes.ts';
 import { dayLine, linePoints } from './day-lines.ts';
 
 const FIRST_ROWS = [

@@ -44,3 +44,11 @@ export const PALETTES = {
 
 export type Theme = keyof typeof PALETTES;
 export type Token = keyof (typeof PALETTES)['night'];
+
+/** The inks of studies and drawings; a trader may choose others. */
+export const STUDY_INKS = {
+  night: { moss: '#99c163', straw: '#d6d690', slate: '#7c9edd', iris: '#cebeef', 'sea pink': '#f4a0c8', clay: '#c37c7b' },
+  day: { moss: '#3b5e13', straw: '#726c19', slate: '#214487', iris: '#6e519d', 'sea pink': '#913266', clay: '#602a27' },
+} as const satisfies Record<Theme, Record<string, string>>;
+
+export type StudyInk = keyof (typeof STUDY_INKS)['night'];

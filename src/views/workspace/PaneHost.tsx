@@ -15,7 +15,7 @@ import { PrintsPane } from '../market/PrintsPane.tsx';
 import { QuoteTablePane } from '../quotes/QuoteTablePane.tsx';
 import { TicketPane } from '../ticket/TicketPane.tsx';
 import { setting } from './pane-settings.ts';
-import { $activePane, $letters, $panes, activate, setInstrument, targetOf, type PaneKind } from './panes.ts';
+import { $activePane, $letters, $panes, INSTRUMENT_DRAG, activate, setInstrument, targetOf, type PaneKind } from './panes.ts';
 
 const PANES: Readonly<Record<PaneKind, (props: { id: string }) => ReactElement | null>> = {
   Chart: ChartPane,
@@ -32,9 +32,6 @@ const PANES: Readonly<Record<PaneKind, (props: { id: string }) => ReactElement |
   Positions: PositionsPane,
   Fills: FillsPane,
 };
-
-/** How an instrument travels when it is dragged. */
-export const INSTRUMENT_DRAG = 'text/kavix-instrument';
 
 /** One pane: a region with a name, which becomes active by a press inside it. `onPressed` follows the press. */
 export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void }) {

@@ -22,7 +22,7 @@ type DockedNode = Docked['grid']['root'];
 /** How the docking area stands, as a document's layout. */
 export function readArrangement(docked: Docked): { layout: Part | null; direction: 'row' | 'column' } {
   const layout = readPart(docked.grid.root);
-  return { layout, direction: docked.grid.orientation === 'VERTICAL' ? 'column' : 'row' };
+  return { layout, direction: String(docked.grid.orientation) === 'VERTICAL' ? 'column' : 'row' };
 }
 
 function readPart(node: DockedNode): Part | null {

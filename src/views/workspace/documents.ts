@@ -37,8 +37,10 @@ const path = (name: string): string => `/api/workspaces/${encodeURIComponent(nam
 
 /** A saved workspace; a prepared one that was never changed is made. */
 export async function loadDocument(name: string): Promise<WorkspaceDocument> {
-  const found = await call<WorkspaceDocument>('GET', path(name));
-  if (found.ok) return found.value;
+  if ((await savedNames()).includes(name)) {
+    const found = await call<WorkspaceDocument>('GET', path(name));
+    if (found.ok) return found.value;
+  }
   return (PREPARED[name] ?? (() => EMPTY))();
 }
 

@@ -50,9 +50,9 @@ function oneInstrument(): WorkspaceDocument {
         634,
         s.stack(388, s.pane('Chart', { settings: { interval: '5m' } })),
         s.stack(158, s.pane('Orders')),
-        s.stack(126, s.pane('Positions'), s.pane('Fills'), s.pane('News')),
+        s.stack(126, s.pane('Positions'), s.pane('Fills'), s.pane('Time & sales'), s.pane('Depth'), s.pane('News')),
       ),
-      split(356, s.stack(452, s.pane('Ladder')), s.stack(220, s.pane('Time & sales'), s.pane('Depth'))),
+      split(356, s.stack(1, s.pane('Ladder'))),
     ),
   );
 }

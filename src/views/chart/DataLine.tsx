@@ -1,0 +1,67 @@
+import { useEffect, useRef } from 'react';
+import { formatPrice } from '../../core/instrument/index.ts';
+import { grouped } from '../../kit/Figure.tsx';
+import { inkColour } from '../theme/theme.ts';
+import { studyWords, valueText } from './draw-studies.ts';
+import type { ChartModel } from './model.ts';
+
+/** The figures of the bar under the crosshair, else of the newest, over the plot's top edge. */
+export function DataLine({ model, onWrite }: { model: ChartModel; onWrite: (write: () => void) => void }) {
+  const line = useRef<HTMLParagraphElement>(null);
+  useEffect(() => {
+    let before = '';
+    onWrite(() => {
+      if (!line.current) return;
+      const parts = partsOf(model);
+      const now = parts.map(({ text }) => text).join(' ');
+      if (now === before) return;
+      before = now;
+      line.current.replaceChildren(
+        ...parts.map(({ text, ink }) => {
+          const span = document.createElement('span');
+          span.textContent = text;
+          if (ink) span.style.color = inkColour(ink);
+          return span;
+        }),
+      );
+    });
+    return () => onWrite(() => undefined);
+  }, [model, onWrite]);
+  return (
+    <p
+      ref={line}
+      className="pointer-events-none absolute left-1 right-[64px] top-0 flex max-h-[36px] flex-wrap gap-x-3 overflow-hidden text-[11px] leading-[18px] quiet [&>span]:whitespace-nowrap"
+      style={{ fontFamily: 'var(--font-figure)' }}
+      data-testid="data-line"
+    />
+  );
+}
+
+function partsOf(model: ChartModel): { text: string; ink?: string }[] {
+  const { series, instrument, crosshair } = model;
+  const at = Math.max(0, Math.min(series.length - 1, crosshair?.index ?? series.length - 1));
+  if (series.length === 0) return [];
+  const price = (of: Float64Array): string => formatPrice(instrument, of[at] as number);
+  const parts: { text: string; ink?: string }[] = [
+    {
+      text: new Date(series.time[at] as number)
+        .toISOString()
+        .slice(model.intervalMs >= 86_400_000 ? 0 : 5, model.intervalMs >= 86_400_000 ? 10 : 16)
+        .replace('T', ' '),
+    },
+    { text: `O ${price(series.open)}` },
+    { text: `H ${price(series.high)}` },
+    { text: `L ${price(series.low)}` },
+    { text: `C ${price(series.close)}` },
+    { text: `V ${grouped(String(Math.round((series.volume[at] as number) * 1e4) / 1e4))}` },
+  ];
+  for (const shown of model.studies) {
+    const { definition } = shown.values;
+    const values = definition.lines.map((_, n) => valueText(model, definition, shown.values.line(n)[at] ?? NaN));
+    if (values.length > 0) parts.push({ text: `${studyWords(shown)} ${definition.kind === 'pivots' ? values[3] : values.join(' ')}`, ink: shown.use.colour });
+  }
+  const { compared } = model;
+  if (compared) parts.push({ text: `${compared.instrument} ${Number.isNaN(compared.closes[at] ?? NaN) ? '–' : compared.closes[at]}`, ink: 'iris' });
+  for (const { time, text } of model.headlines) if (series.indexOf(time) === at && crosshair) parts.push({ text, ink: '' });
+  return parts;
+}

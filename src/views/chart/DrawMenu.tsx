@@ -1,0 +1,97 @@
+import { X } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { notePopoverClosed } from '../act/press.ts';
+import { changeDrawings } from './drawing-store.ts';
+import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
+import { Look } from './StudiesMenu.tsx';
+
+/** What can be drawn; the tool stays in hand until its points are set or Esc. */
+export function DrawMenu({
+  tool,
+  onTool,
+  onClear,
+  count,
+}: {
+  tool: DrawingKind | null;
+  onTool: (tool: DrawingKind | null) => void;
+  onClear: () => void;
+  count: number;
+}) {
+  return (
+    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
+      <DropdownMenu.Trigger className={`whitespace-nowrap ${tool ? 'plate pending' : 'quiet'}`}>{tool ? `draws a ${tool}` : 'Draw'}</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content className="floats p-1" align="start" sideOffset={4}>
+          {DRAWING_KINDS.map((kind) => (
+            <DropdownMenu.Item key={kind} className="menu-item" onSelect={() => onTool(kind)}>
+              {kind}
+            </DropdownMenu.Item>
+          ))}
+          {tool && (
+            <DropdownMenu.Item className="menu-item" onSelect={() => onTool(null)}>
+              nothing
+            </DropdownMenu.Item>
+          )}
+          {count > 0 && (
+            <DropdownMenu.Item className="menu-item" onSelect={onClear}>
+              Take all {count} away
+            </DropdownMenu.Item>
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** The selected drawing's own line: how it looks, where it shows, whether it can be moved. */
+export function DrawingBar(props: { drawing: Drawing; all: readonly Drawing[]; instrument: string; interval: string; onGone: () => void }) {
+  const { drawing, all, instrument, interval, onGone } = props;
+  const set = (next: Drawing): void => changeDrawings(instrument, all.map((one) => (one.id === next.id ? next : one)), `the ${drawing.kind}`); // prettier-ignore
+  return (
+    <div
+      className="floats absolute left-1 top-[22px] z-20 flex flex-wrap items-center gap-2 px-2 py-1"
+      role="group"
+      aria-label={`The ${drawing.kind}`}
+      onPointerDown={(event) => event.stopPropagation()}
+    >
+      <Look colour={drawing.colour} width={drawing.width} stroke={drawing.stroke} onChange={(look) => set({ ...drawing, ...look })} />
+      <input
+        className="field w-[110px]"
+        aria-label="Text"
+        placeholder="text"
+        maxLength={200}
+        defaultValue={drawing.text}
+        key={drawing.id}
+        autoFocus={drawing.kind === 'text' && drawing.text === ''}
+        onBlur={(event) => event.target.value !== drawing.text && set({ ...drawing, text: event.target.value })}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter') event.currentTarget.blur();
+        }}
+      />
+      <button type="button" className="control" aria-pressed={drawing.locked} onClick={() => set({ ...drawing, locked: !drawing.locked })}>
+        {drawing.locked ? 'locked' : 'lock'}
+      </button>
+      <button
+        type="button"
+        className="control"
+        aria-pressed={drawing.interval !== null}
+        onClick={() => set({ ...drawing, interval: drawing.interval === null ? interval : null })}
+      >
+        {drawing.interval === null ? 'on all intervals' : `on ${drawing.interval} only`}
+      </button>
+      <button
+        type="button"
+        className="grid h-[24px] w-[24px] place-items-center"
+        aria-label={`Delete the ${drawing.kind}`}
+        disabled={drawing.locked}
+        onClick={() => {
+          changeDrawings(instrument, all.filter((one) => one.id !== drawing.id), `the ${drawing.kind}`); // prettier-ignore
+          onGone();
+        }}
+      >
+        <X size={12} />
+      </button>
+    </div>
+  );
+}

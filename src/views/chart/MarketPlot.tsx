@@ -1,0 +1,331 @@
+import { useStore } from '@nanostores/react';
+import type { Chart } from 'chart.js';
+import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react';
+import type { Instrument } from '../../core/instrument/index.ts';
+import { STUDIES, StudySeries } from '../../core/study/index.ts';
+import { $news, $orders, $positions, followHeadlines, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiOrder } from '../../live/index.ts';
+import { quotesFresh } from '../act/lamps.ts';
+import { $theme } from '../theme/theme.ts';
+import { setting } from '../workspace/pane-settings.ts';
+import { $panes, $sizes, settingOf, sizeOf, type Pane, type Target } from '../workspace/panes.ts';
+import { followCrosshair, shareCrosshair } from './crosshair.ts';
+import { DataLine } from './DataLine.tsx';
+import { $drawings, changeDrawings, loadDrawings } from './drawing-store.ts';
+import { DrawingBar } from './DrawMenu.tsx';
+import { isShown, type DrawingKind } from './drawings.ts';
+import { BarFeed, intervalMs, loadCompared, loadLevels } from './feed.ts';
+import { timeLabels } from './labels.ts';
+import { makeChart, setChartSize } from './market-chart.ts';
+import { indexOfTime, newModel, type BarStyle, type ChartLine, type ChartLook, type ChartModel, type StudyUse } from './model.ts';
+import { OrderMarks } from './OrderMarks.tsx';
+import { OrderStrip, STRIP_PX } from './OrderStrip.tsx';
+import { usePlotPointer } from './plot-pointer.ts';
+
+const LEVELS_AGAIN_MS = 60_000;
+const WATCH_MS = 300;
+const DAY_MS = 86_400_000;
+const SESSION_VWAP: StudyUse = { id: 'session-vwap', study: 'vwap', parameters: { deviations: 0 }, colour: 'sea pink', width: 1.3, stroke: 'solid' };
+
+/** What the pane's own menus reach of a plot. */
+export interface PlotHandle {
+  readonly model: ChartModel;
+  readonly canvas: HTMLCanvasElement | null;
+}
+
+function linesOf(orders: readonly ApiOrder[], instrument: Instrument): ChartLine[] {
+  return orders.flatMap((order) => {
+    const stop = order.stopPrice !== null && order.triggeredAt === null;
+    const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
+    return price === null ? [] : [{ price, kind: stop ? ('stop' as const) : ('limit' as const), pending: order.state.startsWith('pending') }];
+  });
+}
+
+const lookOf = (pane: Pane | undefined, compares: boolean): ChartLook => ({
+  style: setting<string>(pane, 'style') as BarStyle,
+  filled: setting<string>(pane, 'filled') as ChartLook['filled'],
+  percent: compares || setting<string>(pane, 'scale') === 'percent',
+  volume: setting<boolean>(pane, 'volume'),
+  soundings: setting<boolean>(pane, 'soundings'),
+});
+
+interface Props {
+  readonly ref: Ref<PlotHandle>;
+  readonly id: string;
+  readonly target: Target;
+  readonly instrument: Instrument;
+  readonly interval: string;
+  readonly ordersOn: boolean;
+  readonly tool: DrawingKind | null;
+  readonly onTool: (tool: DrawingKind | null) => void;
+}
+
+export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, tool, onTool }: Props) {
+  const pane = useStore($panes)[id];
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const box = useRef<HTMLDivElement>(null);
+  const chart = useRef<Chart | null>(null);
+  const feed = useRef<BarFeed | null>(null);
+  const drawn = useRef({ marks: () => undefined as void, data: () => undefined as void });
+  const [state, setState] = useState<'loading' | 'empty' | 'shown'>('loading');
+  const theme = useStore($theme);
+  const daily = intervalMs(interval) >= DAY_MS;
+
+  const model = useMemo<ChartModel>(() => {
+    const made = newModel(instrument, intervalMs(interval), timeLabels(instrument.venue, intervalMs(interval) >= DAY_MS));
+    made.onDrawn = () => {
+      drawn.current.marks();
+      drawn.current.data();
+    };
+    return made;
+  }, [instrument, interval]);
+  useImperativeHandle(ref, () => ({ model, canvas: canvas.current }), [model]);
+  const movedAt = useRef(performance.now());
+  const frame = useRef(0);
+  const draw = useCallback(() => {
+    if (frame.current !== 0) return;
+    frame.current = requestAnimationFrame(() => {
+      frame.current = 0;
+      chart.current?.draw();
+    });
+  }, []);
+  const [loads, setLoads] = useState(0);
+
+  // Bars, first and live.
+  const hours = setting<string>(pane, 'hours');
+  useEffect(() => {
+    const bars = new BarFeed(model, interval, hours, (from) => {
+      for (const { values } of model.studies) values.update(model.series, from);
+      if (from === 0) setLoads((n) => n + 1);
+      draw();
+    });
+    feed.current = bars;
+    let stopped = false;
+    const begin = async (): Promise<void> => {
+      await document.fonts.ready;
+      if (stopped || !canvas.current) return;
+      chart.current = makeChart(canvas.current, model);
+      const any = await bars.start();
+      if (stopped) return;
+      setState(any ? 'shown' : 'empty');
+      movedAt.current = performance.now();
+      draw();
+    };
+    void begin();
+    const stopQuote = followQuote(instrument.id, () => undefined);
+    const watch = setInterval(() => {
+      const live = quotesFresh();
+      if (live === model.live) return;
+      model.live = live;
+      draw();
+    }, WATCH_MS);
+    return () => {
+      stopped = true;
+      bars.stop();
+      stopQuote();
+      clearInterval(watch);
+      cancelAnimationFrame(frame.current);
+      frame.current = 0;
+      chart.current?.destroy();
+      chart.current = null;
+    };
+  }, [model, instrument.id, interval, hours, draw]);
+
+  // Orders and position.
+  const orders = useStore($orders);
+  const position = useStore($positions)[positionKey(target.account, instrument.id)];
+  const own = useMemo(
+    () => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === target.account && isWorking(order)),
+    [orders, instrument.id, target.account],
+  );
+  useEffect(() => {
+    const average =
+      position && position.quantity !== '0' && position.averagePrice !== null ? Number(position.averagePrice) * 10 ** instrument.priceDecimals : null;
+    model.lines = [...linesOf(own, instrument), ...(average === null ? [] : [{ price: average, kind: 'position' as const, pending: false }])];
+    model.view.stripPx = ordersOn ? STRIP_PX : 0;
+    draw();
+  }, [model, own, position, instrument, ordersOn, theme, draw]);
+
+  // How it looks.
+  const compare = settingOf(pane, 'compare', '');
+  const compares = compare !== '' && compare !== instrument.id && instrumentOf(compare) !== undefined;
+  useEffect(() => {
+    model.look = lookOf(pane, compares);
+    model.view.logarithmic = setting<string>(pane, 'scale') === 'log';
+    draw();
+  }, [model, pane, compares, draw]);
+
+  // Studies: those that stay keep what they have computed.
+  const uses = settingOf<readonly StudyUse[]>(pane, 'studies', NO_STUDIES);
+  const sessionVwap = setting<boolean>(pane, 'vwap') && !daily;
+  useEffect(() => {
+    const wanted = sessionVwap ? [...uses, SESSION_VWAP] : uses;
+    model.studies = wanted.flatMap((use) => {
+      const definition = STUDIES.get(use.study);
+      if (!definition) return [];
+      const before = model.studies.find(({ use: other }) => other.id === use.id && other.study === use.study);
+      const same = before && JSON.stringify(before.use.parameters) === JSON.stringify(use.parameters);
+      const values = same ? before.values : new StudySeries(definition, use.parameters);
+      if (!same) values.update(model.series, 0);
+      return [{ use, values }];
+    });
+    draw();
+  }, [model, uses, sessionVwap, draw]);
+
+  // A second instrument in percent.
+  useEffect(() => {
+    if (!compares) {
+      model.compared = null;
+      draw();
+      return undefined;
+    }
+    let gone = false;
+    const load = (): void =>
+      void loadCompared(model, compare, interval).then((found) => {
+        if (gone) return;
+        model.compared = found;
+        draw();
+      });
+    load();
+    const timer = setInterval(load, LEVELS_AGAIN_MS / 4);
+    return () => {
+      gone = true;
+      clearInterval(timer);
+    };
+  }, [model, compares, compare, interval, loads, draw]);
+
+  // The day's levels.
+  const previousDay = setting<boolean>(pane, 'previousDay') && !daily;
+  const openingRange = setting<boolean>(pane, 'openingRange') && !daily;
+  const openingMinutes = setting<number>(pane, 'openingMinutes');
+  useEffect(() => {
+    let gone = false;
+    const load = (): void =>
+      void loadLevels(model, { previousDay, openingRange, openingMinutes }).then((levels) => {
+        if (gone) return;
+        model.levels = levels;
+        draw();
+      });
+    load();
+    const timer = setInterval(load, LEVELS_AGAIN_MS);
+    return () => {
+      gone = true;
+      clearInterval(timer);
+    };
+  }, [model, previousDay, openingRange, openingMinutes, loads, draw]);
+
+  // Headlines of the company, whichever listing.
+  const news = useStore($news);
+  const marksHeadlines = setting<boolean>(pane, 'headlines');
+  useEffect(() => (marksHeadlines ? followHeadlines() : undefined), [marksHeadlines]);
+  useEffect(() => {
+    model.headlines = marksHeadlines
+      ? news
+          .filter((one) => one.instrument !== null && instrumentOf(one.instrument)?.ticker === instrument.ticker)
+          .map(({ time, text }) => ({ time: Date.parse(time), text }))
+      : [];
+    draw();
+  }, [model, news, marksHeadlines, instrument.ticker, draw]);
+
+  // Drawings.
+  const drawings = useStore($drawings)[instrument.id];
+  const [selected, setSelected] = useState<string | null>(null);
+  useEffect(() => void loadDrawings(instrument.id), [instrument.id]);
+  useEffect(() => {
+    model.drawings = (drawings ?? []).filter((one) => isShown(one, interval));
+    model.selected = selected;
+    draw();
+  }, [model, drawings, interval, selected, draw]);
+  useStore($sizes);
+  const size = Number(sizeOf(target.account, instrument.id));
+  useEffect(() => {
+    setChartSize(model, size);
+    draw();
+  }, [model, size, draw]);
+
+  // The crosshair, shared by letter.
+  const letter = pane?.letter ?? pane?.intervalLetter ?? null;
+  const shares = setting<boolean>(pane, 'crosshair') ? letter : null;
+  useEffect(() => {
+    if (shares === null) return undefined;
+    return followCrosshair((shared) => {
+      if (shared.letter !== shares || shared.from === id) return;
+      model.crosshair = shared.time === null ? null : { index: Math.round(indexOfTime(model, shared.time)), y: null };
+      draw();
+    });
+  }, [model, shares, id, draw]);
+  const onCrosshair = useCallback((time: number | null) => shares !== null && shareCrosshair({ from: id, letter: shares, time }), [shares, id]);
+
+  const moved = useCallback(() => {
+    movedAt.current = performance.now();
+    void feed.current?.loadOlder();
+    draw();
+  }, [draw]);
+  const pointer = usePlotPointer({ model, canvas, box, instrument: instrument.id, tool, onTool, onSelect: setSelected, onCrosshair, moved, draw });
+
+  const onKeyDown = (event: React.KeyboardEvent): void => {
+    if ((event.target as HTMLElement).matches('input, select, button')) return;
+    const { view, series } = model;
+    const middle = view.plotWidth / 2;
+    if (event.key === 'ArrowLeft') view.pan(series, 60);
+    else if (event.key === 'ArrowRight') view.pan(series, -60);
+    else if (event.key === '+') view.zoom(series, 1.25, middle);
+    else if (event.key === '-') view.zoom(series, 0.8, middle);
+    else if (event.key === 'End') view.toNewest();
+    else if (event.key === 'Home') {
+      view.fitTime();
+      view.manual = false;
+    } else if (event.key === 'Escape' && (tool !== null || selected !== null)) {
+      onTool(null);
+      setSelected(null);
+      pointer.cancel();
+    } else if (event.key === 'Delete' && selected !== null) {
+      const gone = drawings?.find((one) => one.id === selected);
+      if (gone && !gone.locked) changeDrawings(instrument.id, (drawings ?? []).filter((one) => one.id !== selected), `the ${gone.kind}`); // prettier-ignore
+      setSelected(null);
+    } else return;
+    event.preventDefault();
+    moved();
+  };
+
+  const setPlace = useCallback((place: () => void) => {
+    drawn.current.marks = place;
+  }, []);
+  const setData = useCallback((write: () => void) => {
+    drawn.current.data = write;
+  }, []);
+  const chosen = drawings?.find((one) => one.id === selected);
+  return (
+    <div
+      ref={box}
+      className={`relative min-h-0 flex-1 touch-none overflow-hidden outline-none ${tool ? 'cursor-crosshair' : ''}`}
+      tabIndex={0}
+      role="group"
+      aria-label={`Chart of ${instrument.id}, ${interval}`}
+      onKeyDown={onKeyDown}
+      {...pointer.handlers}
+      data-testid="chart"
+    >
+      <div className="absolute inset-0">
+        <canvas ref={canvas} aria-hidden="true" />
+      </div>
+      <DataLine model={model} onWrite={setData} />
+      {state === 'loading' && <div className="skeleton absolute inset-0" role="status" aria-label="Loading bars" />}
+      {state === 'empty' && <p className="absolute p-2 quiet">No trades yet in {instrument.id}.</p>}
+      {ordersOn && <OrderStrip id={id} target={target} instrument={instrument} model={model} movedAt={movedAt} redraw={draw} />}
+      <OrderMarks
+        id={id}
+        orders={own}
+        position={position}
+        instrument={instrument}
+        model={model}
+        draggable={ordersOn}
+        stripPx={ordersOn ? STRIP_PX : 0}
+        onPlace={setPlace}
+        redraw={draw}
+      />
+      {chosen && drawings && <DrawingBar drawing={chosen} all={drawings} instrument={instrument.id} interval={interval} onGone={() => setSelected(null)} />}
+    </div>
+  );
+}
+
+const NO_STUDIES: readonly StudyUse[] = [];

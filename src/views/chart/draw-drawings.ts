@@ -1,0 +1,62 @@
+import { colour, inkColour } from '../theme/theme.ts';
+import { RETRACEMENTS, measureWords, segmentsOf, spotOf, type Drawing } from './drawings.ts';
+import type { ChartModel } from './model.ts';
+
+/** What the trader drew on the plot; the selected one with its handles. */
+export function drawDrawings(ctx: CanvasRenderingContext2D, model: ChartModel, size: number): void {
+  for (const drawing of model.drawings) drawOne(ctx, model, drawing, size);
+}
+
+function drawOne(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Drawing, size: number): void {
+  const ink = inkColour(drawing.colour);
+  const spots = drawing.points.map((point) => spotOf(model, point));
+  const [a, b] = spots;
+  if (!a) return;
+  ctx.strokeStyle = ctx.fillStyle = ink;
+  ctx.lineWidth = drawing.width;
+  if (b && (drawing.kind === 'rectangle' || drawing.kind === 'measure')) {
+    ctx.globalAlpha = 0.12;
+    ctx.fillRect(Math.min(a.x, b.x), Math.min(a.y, b.y), Math.abs(b.x - a.x), Math.abs(b.y - a.y));
+    ctx.globalAlpha = 1;
+  }
+  ctx.setLineDash(drawing.stroke === 'dashed' ? [6, 4] : drawing.stroke === 'dotted' ? [1.5, 3] : []);
+  ctx.beginPath();
+  const segments = segmentsOf(model, drawing);
+  for (const { from, to } of segments) {
+    ctx.moveTo(from.x, from.y);
+    ctx.lineTo(to.x, to.y);
+  }
+  ctx.stroke();
+  ctx.setLineDash([]);
+  ctx.font = "12px 'Sofia Sans Semi Condensed Variable'";
+  ctx.textBaseline = 'middle';
+  ctx.textAlign = 'left';
+  if (drawing.kind === 'text') ctx.fillText(drawing.text || 'text', a.x, a.y);
+  else if (drawing.kind === 'retracement') drawShares(ctx, model, drawing, segments);
+  else if (drawing.kind === 'measure' && b) {
+    ctx.textAlign = 'center';
+    ctx.fillStyle = colour('ink');
+    ctx.fillText(measureWords(model, drawing, size), (a.x + b.x) / 2, Math.min(a.y, b.y) - 9);
+  } else if (drawing.text) ctx.fillText(drawing.text, a.x + 4, a.y - 8);
+  if (model.selected !== drawing.id) return;
+  for (const spot of spots) {
+    ctx.beginPath();
+    ctx.rect(spot.x - 3.5, spot.y - 3.5, 7, 7);
+    ctx.fillStyle = colour('well');
+    ctx.fill();
+    ctx.strokeStyle = drawing.locked ? colour('line') : ink;
+    ctx.lineWidth = 1.3;
+    ctx.stroke();
+  }
+}
+
+function drawShares(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Drawing, segments: ReturnType<typeof segmentsOf>): void {
+  const [from, to] = drawing.points;
+  if (!from || !to) return;
+  ctx.textBaseline = 'bottom';
+  segments.forEach((segment, i) => {
+    const share = RETRACEMENTS[i] ?? 0;
+    const price = to.price + (from.price - to.price) * share;
+    ctx.fillText(`${(share * 100).toFixed(1)} % ${price.toFixed(model.instrument.priceDecimals)}`, segment.from.x + 3, segment.from.y - 1);
+  });
+}

@@ -1,0 +1,140 @@
+import { VENUES } from '../../core/instrument/index.ts';
+import { localDay, localTime, minutesIn, minutesOf, sessionTimes, tradingDay, type Interval } from '../../core/market/index.ts';
+import { call, follow, type ApiBar } from '../../live/index.ts';
+import type { ChartModel, Compared, Level } from './model.ts';
+
+const FIRST_BARS = 600;
+const OLDER_BARS = 1500;
+const DAY_MS = 86_400_000;
+
+/** Milliseconds between the starts of two bars that follow one another. */
+export function intervalMs(interval: string): number {
+  if (interval === '1d') return DAY_MS;
+  if (interval === '1w') return 7 * DAY_MS;
+  return minutesIn(interval as Exclude<Interval, '1d' | '1w'>) * 60_000;
+}
+
+const path = (instrument: string, interval: string, more: string): string => `/api/bars/${instrument}?interval=${interval}&${more}`;
+
+/** Whether a bar lies in the exchange's usual hours, for a venue that never closes. */
+function inUsualHours(time: number): boolean {
+  const { zone, session } = VENUES.HALM;
+  if (!session) return true;
+  const minutes = (time - localTime(zone, localDay(zone, time), 0)) / 60_000;
+  return minutes >= minutesOf(session.open) && minutes < minutesOf(session.close);
+}
+
+/** Brings the bars of a chart: the first ones, older ones as they are wanted, live ones as they come. */
+export class BarFeed {
+  private readonly model: ChartModel;
+  private readonly interval: string;
+  private readonly onlyUsualHours: boolean;
+  private readonly changed: (from: number) => void;
+  private loading = false;
+  private atStart = false;
+  private stopLive: () => void = () => undefined;
+  private stopped = false;
+
+  /** @param changed hears the first bar that changed; 0 when older ones came */
+  constructor(model: ChartModel, interval: string, hours: string, changed: (from: number) => void) {
+    this.model = model;
+    this.interval = interval;
+    this.onlyUsualHours = hours === 'session' && model.instrument.venue === 'VSPR' && intervalMs(interval) < DAY_MS;
+    this.changed = changed;
+  }
+
+  /** @returns false where there are no bars at all */
+  async start(): Promise<boolean> {
+    const { series, instrument, view } = this.model;
+    const loaded = await call<{ items: ApiBar[] }>('GET', path(instrument.id, this.interval, `limit=${FIRST_BARS}`));
+    if (this.stopped) return false;
+    if (loaded.ok) series.prepend(this.wanted(loaded.value.items));
+    this.stopLive = follow<(ApiBar & { before: ApiBar | null }) | null>(`bars:${instrument.id}:${this.interval}`, (data) => {
+      if (!data || (this.onlyUsualHours && !inUsualHours(Date.parse(data.time)))) return;
+      let from = series.length;
+      if (data.before && series.length > 0) from = Math.min(from, series.update(data.before));
+      const count = series.length;
+      from = Math.min(from, series.update(data));
+      // A chart that was moved off the newest bar stays where it is.
+      if (series.length > count && view.ahead < 0) view.ahead -= 1;
+      this.changed(from);
+    });
+    this.changed(0);
+    return series.length > 0;
+  }
+
+  stop(): void {
+    this.stopped = true;
+    this.stopLive();
+  }
+
+  /** Loads older bars when the view comes near the first one. */
+  async loadOlder(): Promise<void> {
+    const { series, view, instrument } = this.model;
+    const first = series.time[0];
+    if (this.loading || this.atStart || first === undefined || series.length === 0 || view.range(series).first > 60) return;
+    this.loading = true;
+    const older = await call<{ items: ApiBar[] }>('GET', path(instrument.id, this.interval, `limit=${OLDER_BARS}&to=${new Date(first).toISOString()}`));
+    this.loading = false;
+    if (this.stopped || !older.ok) return;
+    if (older.value.items.length === 0) this.atStart = true;
+    else {
+      series.prepend(this.wanted(older.value.items));
+      this.changed(0);
+    }
+  }
+
+  private wanted(bars: readonly ApiBar[]): readonly ApiBar[] {
+    return this.onlyUsualHours ? bars.filter((bar) => inUsualHours(Date.parse(bar.time))) : bars;
+  }
+}
+
+/** Another instrument's closes beside a chart's bars. */
+export async function loadCompared(model: ChartModel, instrument: string, interval: string): Promise<Compared | null> {
+  const { series } = model;
+  if (series.length === 0) return null;
+  const from = new Date(series.time[0] as number).toISOString();
+  const found = await call<{ items: ApiBar[] }>('GET', path(instrument, interval, `from=${from}&limit=5000`));
+  if (!found.ok) return null;
+  const closes = new Float64Array(series.length).fill(NaN);
+  for (const bar of found.value.items) {
+    const index = series.indexOf(Date.parse(bar.time));
+    if (index >= 0) closes[index] = Number(bar.close);
+  }
+  return { instrument, closes };
+}
+
+/** The day's levels that a chart can show, in the instrument's units. */
+export async function loadLevels(model: ChartModel, wish: { previousDay: boolean; openingRange: boolean; openingMinutes: number }): Promise<Level[]> {
+  const { instrument, series } = model;
+  const units = (text: string): number => Number(text) * 10 ** instrument.priceDecimals;
+  const levels: Level[] = [];
+  const newest = series.time[series.length - 1];
+  if (newest === undefined) return levels;
+  const day = tradingDay(instrument.venue, newest);
+  const { open } = sessionTimes(instrument.venue, day);
+  if (wish.previousDay) {
+    const bar = await dayBefore(instrument.id, open, day, instrument.venue);
+    if (bar)
+      levels.push(
+        { price: units(bar.high), name: 'high before' },
+        { price: units(bar.low), name: 'low before' },
+        { price: units(bar.close), name: 'close before' },
+      );
+  }
+  if (wish.openingRange) {
+    const to = open + wish.openingMinutes * 60_000;
+    const range = `from=${new Date(open).toISOString()}&to=${new Date(to).toISOString()}&limit=${wish.openingMinutes}`;
+    const found = await call<{ items: ApiBar[] }>('GET', path(instrument.id, '1m', range));
+    if (found.ok && found.value.items.length > 0) {
+      levels.push({ price: units(String(Math.max(...found.value.items.map((bar) => Number(bar.high))))), name: `opening ${wish.openingMinutes} min high` });
+      levels.push({ price: units(String(Math.min(...found.value.items.map((bar) => Number(bar.low))))), name: `opening ${wish.openingMinutes} min low` });
+    }
+  }
+  return levels;
+}
+
+async function dayBefore(instrument: string, open: number, day: number, venue: ChartModel['instrument']['venue']): Promise<ApiBar | undefined> {
+  const found = await call<{ items: ApiBar[] }>('GET', path(instrument, '1d', `limit=3&to=${new Date(open).toISOString()}`));
+  return found.ok ? found.value.items.filter((bar) => tradingDay(venue, Date.parse(bar.time)) < day).pop() : undefined;
+}
