@@ -1,4 +1,4 @@
-import type { Instrument } from '../core/instrument/index.ts';
+import { InstrumentSearch, type Instrument } from '../core/instrument/index.ts';
 import { markInHalves, type Quote } from '../core/market/index.ts';
 import type { MarketView } from '../core/orders/index.ts';
 import type { Market } from '../core/portfolio/index.ts';
@@ -22,6 +22,7 @@ export class MarketData implements Market {
   time: number;
   private readonly quotes = new Map<string, Quote>();
   private readonly instruments: ReadonlyMap<string, Instrument>;
+  private index: InstrumentSearch | null = null;
   private readonly link: BrokerLink;
   private readonly listener: MarketListener;
   private readonly asked = new Map<string, number>();
@@ -58,6 +59,12 @@ export class MarketData implements Market {
 
   all(): Iterable<Instrument> {
     return this.instruments.values();
+  }
+
+  /** Instruments that match a text, best first; all of them for an empty one. */
+  search(text: string): Instrument[] {
+    this.index ??= new InstrumentSearch(this.instruments.values());
+    return this.index.find(text).map(({ instrument }) => instrument);
   }
 
   mark(id: string): number | null {

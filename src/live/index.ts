@@ -1,6 +1,6 @@
 export { type Answer, type Problem, call } from './api.ts';
 export { $accounts, $clock, $fills, $link, $orders, $positions, $ready, $session, begin, isWorking, positionKey, refreshAccounts } from './books.ts';
-export { instrumentOf, instruments, priceOf } from './instruments.ts';
+export { findInstruments, instrumentOf, instruments, priceOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
 export type {
   ApiAccount,
@@ -22,4 +22,5 @@ export type {
 } from './shapes.ts';
 export { $news, followHeadlines } from './news.ts';
 export { type LivePrint, followPrints } from './prints.ts';
+export { $dataRate, $merged, DATA_RATES, type DataRate, setDataRate } from './rate.ts';
 export { $beat, $screen, follow } from './stream.ts';

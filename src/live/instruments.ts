@@ -1,5 +1,5 @@
 import type { Instrument, InstrumentKind, Price, VenueId } from '../core/instrument/index.ts';
-import { parsePrice } from '../core/instrument/index.ts';
+import { InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
 import { call } from './api.ts';
 import type { ApiInstrument } from './shapes.ts';
 
@@ -43,6 +43,15 @@ export async function loadInstruments(): Promise<void> {
     ['HALM', 'QUAY', 'VSPR'].map((venue) => call<{ items: ApiInstrument[] }>('GET', `/api/instruments?venue=${venue}&limit=1000`)),
   );
   for (const page of pages) if (page.ok) for (const item of page.value.items) known.set(item.id, toCore(item));
+  index = null;
+}
+
+let index: InstrumentSearch | null = null;
+
+/** What matches a text, best first; the index is made when it is first asked. */
+export function findInstruments(text: string): Found[] {
+  index ??= new InstrumentSearch(known.values());
+  return index.find(text);
 }
 
 export const instrumentOf = (id: string): Instrument | undefined => known.get(id);

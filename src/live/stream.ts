@@ -1,5 +1,6 @@
 import { atom } from 'nanostores';
-import type { Beat, FromStream, ToStream } from './protocol.ts';
+import type { Beat, FromStream, ToStream, TopicMessage } from './protocol.ts';
+import { beginRate, passOn } from './rate.ts';
 
 type Listener = (data: never, snapshot: boolean) => void;
 
@@ -26,9 +27,17 @@ function schedule(): void {
   queueMicrotask(announce);
 }
 
+function deliver(messages: readonly TopicMessage[]): void {
+  for (const { topic, data, snapshot } of messages) {
+    newest.set(topic, data);
+    for (const listener of listeners.get(topic) ?? []) (listener as (data: unknown, snapshot: boolean) => void)(data, snapshot);
+  }
+}
+
 /** Opens this window's end of the stream. */
 export function openStream(token: string): void {
   csrf = token;
+  beginRate(deliver);
   const worker = new SharedWorker(new URL('./stream-worker.ts', import.meta.url), { type: 'module', name: 'kavix-stream' });
   port = worker.port;
   port.onmessage = ({ data }: MessageEvent<FromStream>) => receive(data);
@@ -39,10 +48,7 @@ export function openStream(token: string): void {
 function receive(message: FromStream): void {
   switch (message.kind) {
     case 'topics':
-      for (const { topic, data, snapshot } of message.messages) {
-        newest.set(topic, data);
-        for (const listener of listeners.get(topic) ?? []) (listener as (data: unknown, snapshot: boolean) => void)(data, snapshot);
-      }
+      passOn(message.messages);
       break;
     case 'beat':
       $beat.set(message.beat);

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, searchInstruments } from '../../src/core/instrument/index.ts';
+import { addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, InstrumentSearch } from '../../src/core/instrument/index.ts';
 import { aggregate, barStart, changePercent, formatDay, nextDayTurn, parseDay, sessionTimes, tradingDay, type Bar } from '../../src/core/market/index.ts';
 import { fixExecutionReport, parseTape } from '../../src/core/formats/index.ts';
 import { divideHalfEven, formatScaled, isDecimal, parseScaled } from '../../src/core/number/index.ts';
@@ -156,7 +156,7 @@ describe('a FIX execution report', () => {
 
 describe('the look-up', () => {
   it('finds by ticker first, then by name, listings together', () => {
-    const found = (text: string): string[] => searchInstruments(FIXED_INSTRUMENTS, text).map((one) => one.id);
+    const found = (text: string): string[] => new InstrumentSearch(FIXED_INSTRUMENTS).find(text).map(({ instrument }) => instrument.id);
     expect(found('ganet').slice(0, 2)).to.deep.equal(['GANET.HALM', 'GANET.QUAY']);
     expect(found('salmon')).to.deep.equal(['SALMO-JUN26.HALM']);
     expect(found('zzz')).to.deep.equal([]);

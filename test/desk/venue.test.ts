@@ -233,7 +233,12 @@ describe('a close where only limits are taken', () => {
     expect(desk.findOrder(id, ['MAIN'])?.limitPrice).to.equal(185);
     await to('09:00:03.000');
     expect(shown(desk, id)).to.equal('filled 5/5');
-    expect(desk.account('MAIN').fills.slice(-3).map((fill) => fill.price)).to.deep.equal([190, 185, 180]);
+    expect(
+      desk
+        .account('MAIN')
+        .fills.slice(-3)
+        .map((fill) => fill.price),
+    ).to.deep.equal([190, 185, 180]);
   });
 
   it('waits for a price where there is none, through a halt too', async () => {

@@ -15,6 +15,6 @@ export {
   parsePrice,
   parseQuantity,
 } from './instrument.ts';
-export { searchInstruments } from './search.ts';
+export { type Found, InstrumentSearch } from './search.ts';
 export { addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, tickAt } from './grid.ts';
 export { type OrderType, type Session, type Venue, type VenueId, ORDER_TYPES, VENUES, VENUE_IDS, venueOrderTypes } from './venue.ts';

@@ -1,7 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import { Popover } from '../../kit/Popover.tsx';
-import { $link, call } from '../../live/index.ts';
+import { $dataRate, $link, $merged, DATA_RATES, call, setDataRate } from '../../live/index.ts';
+import { grouped } from '../../kit/Figure.tsx';
 import { lamps, type Lamp } from '../act/lamps.ts';
 import { notePopoverClosed } from '../act/press.ts';
 
@@ -46,6 +47,8 @@ function LampSign({ name, lamp }: { name: Name; lamp: Lamp }) {
 export function Lamps() {
   const state = useLamps();
   const link = useStore($link);
+  const rate = useStore($dataRate);
+  const merged = useStore($merged);
   const toggle = (name: 'broker' | 'data'): void => void call('POST', '/api/link', { [name]: link?.[name] === 'down' ? 'up' : 'down' });
   return (
     <Popover
@@ -58,10 +61,26 @@ export function Lamps() {
           <LampSign name="screen" lamp={state.screen} />
           <LampSign name="data" lamp={state.data} />
           <LampSign name="broker" lamp={state.broker} />
+          {rate < 60 && (
+            <span className="plate heather figure !px-1" data-testid="slowed">
+              {rate}/s
+            </span>
+          )}
         </button>
       }
     >
       <p className="mb-2 max-w-60">Screen: this window to Kavix. Data: prices from the venues. Broker: orders and fills.</p>
+      <fieldset className="mb-2">
+        <legend className="quiet">This window takes quotes, depth and bars</legend>
+        <div className="flex gap-1">
+          {DATA_RATES.map((one) => (
+            <button key={one} type="button" className="control" aria-pressed={rate === one} onClick={() => setDataRate(one)}>
+              {one === 60 ? 'as they come' : `${one} a second`}
+            </button>
+          ))}
+        </div>
+        {rate < 60 && <p className="mt-1">{grouped(String(merged))} changes were merged into newer ones. Prints and orders come all, at once.</p>}
+      </fieldset>
       <div className="flex gap-1">
         {(['broker', 'data'] as const).map((name) => (
           <button key={name} type="button" className="control" onClick={() => toggle(name)}>

@@ -1,13 +1,12 @@
-import { searchInstruments } from '../../../core/instrument/index.ts';
 import { presentInstrument } from '../../../desk/present.ts';
 import { endpoint, json } from '../_endpoint.ts';
 
 export const ALL = endpoint('/api/instruments', {
   GET: (call) => {
     const { query, kind, venue, limit } = call.query;
-    const found = searchInstruments(call.desk.market.all(), String(query ?? '')).filter(
-      (one) => (kind === undefined || one.kind === kind) && (venue === undefined || one.venue === venue),
-    );
+    const found = call.desk.market
+      .search(String(query ?? ''))
+      .filter((one) => (kind === undefined || one.kind === kind) && (venue === undefined || one.venue === venue));
     return json(200, { items: found.slice(0, Number(limit ?? 100)).map(presentInstrument) });
   },
 });
