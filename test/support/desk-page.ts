@@ -35,6 +35,15 @@ export class DeskPage {
       .perform();
   }
 
+  /** A key pressed while others are held. */
+  async chord(key: string, ...held: string[]): Promise<void> {
+    const actions = this.driver.actions();
+    for (const one of held) actions.keyDown(one);
+    actions.sendKeys(key);
+    for (const one of held) actions.keyUp(one);
+    await actions.perform();
+  }
+
   /** Where a ladder's side of a price is, in the window. */
   async ladderCell(side: 'buy' | 'sell', row: number): Promise<{ x: number; y: number; price: string }> {
     return this.driver.executeScript(

@@ -3,6 +3,7 @@ import { formatPrice } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { inkColour } from '../theme/theme.ts';
 import { studyWords, valueText } from './draw-studies.ts';
+import { barTime } from './labels.ts';
 import type { ChartModel } from './model.ts';
 
 /** The figures of the bar under the crosshair, else of the newest, over the plot's top edge. */
@@ -43,12 +44,7 @@ function partsOf(model: ChartModel): { text: string; ink?: string }[] {
   if (series.length === 0) return [];
   const price = (of: Float64Array): string => formatPrice(instrument, of[at] as number);
   const parts: { text: string; ink?: string }[] = [
-    {
-      text: new Date(series.time[at] as number)
-        .toISOString()
-        .slice(model.intervalMs >= 86_400_000 ? 0 : 5, model.intervalMs >= 86_400_000 ? 10 : 16)
-        .replace('T', ' '),
-    },
+    { text: barTime(instrument.venue, series.time[at] as number, model.intervalMs >= 86_400_000) },
     { text: `O ${price(series.open)}` },
     { text: `H ${price(series.high)}` },
     { text: `L ${price(series.low)}` },

@@ -12,10 +12,20 @@ import type { StudyUse } from './model.ts';
 
 const STROKES = ['solid', 'dashed', 'dotted'] as const;
 
-/** Sets a pane's studies; Ctrl Z takes it back. */
-function change(id: string, before: readonly StudyUse[], next: readonly StudyUse[], words: string): void {
-  setPaneSetting(id, 'studies', next);
-  noteUndoable(words, () => setPaneSetting(id, 'studies', before));
+const usesOf = (id: string): readonly StudyUse[] => settingOf<readonly StudyUse[]>($panes.get()[id], 'studies', []);
+
+/** Adds a study; Ctrl Z takes just that one away again. */
+function add(id: string, kind: string): void {
+  const use = newUse(kind, usesOf(id));
+  setPaneSetting(id, 'studies', [...usesOf(id), use]);
+  noteUndoable(STUDIES.get(kind)?.name ?? 'a study', () => setPaneSetting(id, 'studies', usesOf(id).filter((one) => one.id !== use.id))); // prettier-ignore
+}
+
+/** Takes a study out; Ctrl Z puts it back where it was. */
+function remove(id: string, use: StudyUse): void {
+  const at = usesOf(id).findIndex((one) => one.id === use.id);
+  setPaneSetting(id, 'studies', usesOf(id).filter((one) => one.id !== use.id)); // prettier-ignore
+  noteUndoable(STUDIES.get(use.study)?.name ?? 'a study', () => setPaneSetting(id, 'studies', [...usesOf(id).slice(0, at), use, ...usesOf(id).slice(at)]));
 }
 
 function newUse(kind: string, uses: readonly StudyUse[]): StudyUse {
@@ -44,21 +54,11 @@ export function StudiesMenu({ id }: { id: string }) {
       <div className="scroll max-h-[520px] w-[372px]">
         {uses.length === 0 && <p className="mb-1 quiet">No studies on this chart.</p>}
         {uses.map((use) => (
-          <StudyRow
-            key={use.id}
-            use={use}
-            onChange={edit}
-            onRemove={() => change(id, uses, uses.filter((one) => one.id !== use.id), STUDIES.get(use.study)?.name ?? 'a study')} // prettier-ignore
-          />
+          <StudyRow key={use.id} use={use} onChange={edit} onRemove={() => remove(id, use)} />
         ))}
         <label className="mt-1 flex items-center gap-2">
           Add
-          <select
-            className="field flex-1"
-            aria-label="Add a study"
-            value=""
-            onChange={(event) => change(id, uses, [...uses, newUse(event.target.value, uses)], STUDIES.get(event.target.value)?.name ?? 'a study')} // prettier-ignore
-          >
+          <select className="field flex-1" aria-label="Add a study" value="" onChange={(event) => add(id, event.target.value)}>
             <option value="">choose one …</option>
             {[...STUDIES.values()].map((study) => (
               <option key={study.kind} value={study.kind}>
@@ -197,7 +197,10 @@ function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
   useEffect(() => void load(), []);
   const apply = async (wanted: string): Promise<void> => {
     const found = await call<{ studies: StudyUse[] }>('GET', `/api/study-sets/${encodeURIComponent(wanted)}`);
-    if (found.ok) change(id, uses, found.value.studies, `the studies before ${wanted}`);
+    if (!found.ok) return;
+    const before = usesOf(id);
+    setPaneSetting(id, 'studies', found.value.studies);
+    noteUndoable(`the studies before ${wanted}`, () => setPaneSetting(id, 'studies', before));
   };
   const save = async (): Promise<void> => {
     const done = await call('PUT', `/api/study-sets/${encodeURIComponent(name.trim())}`, { studies: uses });

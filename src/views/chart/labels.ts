@@ -19,3 +19,14 @@ export function timeLabels(venue: VenueId, daily: boolean): (time: number, befor
     return { text: `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`, strong: false };
   };
 }
+
+/** A bar's time in exchange time: its date, and the clock where a bar is shorter than a day. */
+export function barTime(venue: VenueId, time: number, daily: boolean): string {
+  const { zone } = VENUES[venue];
+  const day = localDay(zone, time);
+  const [year = '', month = '01', date = ''] = formatDay(day).split('-');
+  const written = `${Number(date)} ${MONTHS[Number(month) - 1]}`;
+  if (daily) return `${written} ${year}`;
+  const minutes = Math.round((time - localTime(zone, day, 0)) / 60_000);
+  return `${written} ${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
+}

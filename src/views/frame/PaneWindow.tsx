@@ -52,6 +52,7 @@ export function PaneWindow() {
   return (
     <Tooltip.Provider delayDuration={500}>
       <main className="flex h-full flex-col" aria-label="Pane in its own window">
+        <h1 className="sr-only">A pane of Kavix</h1>
         <DayLine />
         <header className="flex h-[32px] shrink-0 items-center gap-2 px-2">
           <Plate />

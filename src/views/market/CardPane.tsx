@@ -70,7 +70,7 @@ export function CardPane({ id }: { id: string }) {
           .map(([name, value]) => (
             <div key={name} className="contents">
               <dt className="quiet">{name}</dt>
-              <dd className={/^[\d−-]/.test(value ?? '') ? 'figure !text-left leading-[18px]' : ''}>{value}</dd>
+              <dd className={/^[\d−-][^ ]*$/.test(value ?? '') ? 'figure !text-left leading-[18px]' : ''}>{value}</dd>
             </div>
           ))}
       </dl>

@@ -9,7 +9,7 @@ import { $letters, $panes, setPaneSetting, targetOf } from '../workspace/panes.t
 import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
 
 /** Below this width the number of orders gives way. */
-const NARROW_PX = 310;
+const NARROW_PX = 350;
 const ROW_PX = { tight: 22, easy: 28 } as const;
 
 /** The displayed book of one instrument: per level price, quantity, orders and running totals. */

@@ -293,14 +293,15 @@ function QuoteRow({ pane, instrument, account, columns, decimals, selected, onOu
                 <button
                   type="button"
                   className="figure"
-                  data-column={column}
-                  aria-label={`${column === 'bidQuantity' ? 'Bid' : 'Ask'} quantity of ${instrument.id}`}
                   onClick={() => {
                     const text = quoteOf(instrument.id)?.text;
                     const [price, quantity] = column === 'bidQuantity' ? [text?.bid, text?.bidQuantity] : [text?.ask, text?.askQuantity];
                     if (price && quantity) seed(column === 'bidQuantity' ? 'buy' : 'sell', { quantity, limitPrice: price });
                   }}
-                />
+                >
+                  <span className="sr-only">{`${column === 'bidQuantity' ? 'Bid' : 'Ask'} quantity of ${instrument.id} `}</span>
+                  <span data-column={column} />
+                </button>
               </td>
             );
           case 'position':

@@ -77,16 +77,16 @@ function TitlePrice({ instrument }: { instrument: string }) {
       return followQuote(instrument, ({ text }) => {
         writeFigure(last, text.last ?? `[${text.previousSettlement ?? '–'}]`);
         change.textContent = text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`;
-        change.className = `figure whitespace-pre ${resultClass(text.change ?? '0')}`;
+        change.className = `figure min-w-0 overflow-hidden whitespace-pre ${resultClass(text.change ?? '0')}`;
       });
     },
     [instrument],
   );
   return (
     <>
-      <span className="quiet min-w-0 truncate">{name}</span>
-      <span ref={ref} className="flex min-w-0 items-baseline gap-2 overflow-hidden whitespace-nowrap">
-        <span className="figure !text-[18px] font-semibold leading-[22px] [&_.lead]:!text-ink" />
+      <span className="quiet min-w-0 shrink-[99] truncate">{name}</span>
+      <span ref={ref} className="flex min-w-[58px] items-baseline gap-2 overflow-hidden whitespace-nowrap">
+        <span className="figure shrink-0 !text-[18px] font-semibold leading-[22px] [&_.lead]:!text-ink" />
         <span className="figure" data-part="change" />
       </span>
     </>

@@ -44,6 +44,9 @@ export async function loadDocument(name: string): Promise<WorkspaceDocument> {
   return (PREPARED[name] ?? (() => EMPTY))();
 }
 
+/** Deleted a moment ago: a late change of what was shown does not bring them back. */
+const gone = new Set<string>();
+
 let waiting: { name: string; read: () => WorkspaceDocument } | null = null;
 let timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -61,6 +64,7 @@ export async function saveNow(): Promise<void> {
   if (!waiting) return;
   const { name, read } = waiting;
   waiting = null;
+  if (gone.has(name)) return;
   const done = await call('PUT', path(name), read());
   if (done.ok) {
     if (!waiting) $saved.set('saved');
@@ -77,6 +81,7 @@ const problemLine = (problem: { detail: string; errors?: readonly { path: string
   problem.errors?.map((error) => `${error.path} ${error.message}`).join('; ') ?? problem.detail;
 
 export const showTab = (name: string): void => {
+  gone.delete(name);
   const { open } = $tabs.get();
   setTabs({ open: open.includes(name) ? open : [...open, name], current: name });
 };
@@ -113,6 +118,7 @@ export async function addWorkspace(wished: string, document: WorkspaceDocument):
   await saveNow();
   const name = await freeName(wished);
   const done = await call('PUT', path(name), document);
+  gone.delete(name);
   if (done.ok) showTab(name);
   return done;
 }
@@ -142,10 +148,12 @@ export async function deleteWorkspace(name: string): Promise<void> {
   await saveNow();
   const document = await loadDocument(name);
   const before = $tabs.get();
+  gone.add(name);
   await call('DELETE', path(name));
   closeTab(name);
   say(`deleted ${name}; Ctrl Z brings it back`);
   noteUndoable(`the workspace ${name}`, async () => {
+    gone.delete(name);
     await call('PUT', path(name), document);
     setTabs({ open: before.open, current: name });
   });

@@ -78,12 +78,18 @@ export function attach(docking: DockviewApi): void {
   window.addEventListener('pagehide', () => void saveNow());
 }
 
+/** The workspace that is on its way to the screen. */
+let coming: string | null = null;
+
 async function show(docking: DockviewApi, name: string): Promise<void> {
-  if (shown === name) return;
+  if (name === (coming ?? shown)) return;
+  coming = name;
   await saveNow();
   loading = true;
   const document = await loadDocument(name);
-  if ($tabs.get().current !== name) return;
+  // Another one was asked for meanwhile.
+  if (coming !== name) return;
+  coming = null;
   shown = name;
   write(docking, document);
 }
@@ -175,11 +181,14 @@ export function toggleSide(side: Side): void {
 
 const foldedGroups = new Map<Side, DockviewApi['groups']>();
 const moving = new Set<string>();
+/** Whether a pane that went to a window had its place in the dock to itself. */
+const alone = new Map<string, boolean>();
 
 /** Takes a pane out of the dock: it stands in a window of its own. */
 export function takeOut(id: string): void {
   const panel = api?.getPanel(id);
   if (panel) {
+    alone.set(id, panel.group.panels.length === 1);
     moving.add(id);
     panel.api.close();
     moving.delete(id);
@@ -193,7 +202,7 @@ export function takeIn(id: string): void {
   const pane = $panes.get()[id];
   if (!pane || !$windows.get().includes(id)) return;
   $windows.set($windows.get().filter((one) => one !== id));
-  place(pane, $activePane.get());
+  place(pane, $activePane.get(), alone.get(id) === true ? 'right' : 'within');
   noteChange();
 }
 

@@ -1,0 +1,279 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { expect } from 'chai';
+import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { PANE_KINDS } from '../../src/schemas/saved.ts';
+import { enterDemo, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+interface SavedWorkspace {
+  readonly panes: Readonly<Record<string, { kind: string; letter: string | null; intervalLetter: string | null; settings: Record<string, unknown> }>>;
+  readonly letters: Readonly<Record<string, { instrument: string }>>;
+  readonly windows: readonly string[];
+}
+
+describe('a workspace', function () {
+  this.timeout(180_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+
+  before(async () => {
+    server = await startServer();
+    api = await Client.signIn(server.address);
+    await api.post('/api/clock', { advanceBy: 4 * 3_600_000 });
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    await enterDemo(driver, server.address);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+
+  const saved = async (name: string): Promise<SavedWorkspace> =>
+    (await api.get(`/api/workspaces/${encodeURIComponent(name)}`)).body as unknown as SavedWorkspace;
+  /** Waits until what is saved on the server is as wanted. */
+  const untilSaved = async (name: string, is: (document: SavedWorkspace) => boolean): Promise<void> => {
+    await driver.wait(
+      async () => {
+        const reply = await api.get(`/api/workspaces/${encodeURIComponent(name)}`);
+        return reply.status === 200 && is(reply.body as unknown as SavedWorkspace);
+      },
+      8000,
+      `${name} was not saved so`,
+    );
+  };
+  const choose = async (button: string, ...words: string[]): Promise<void> => {
+    await page.click(button);
+    for (const word of words) {
+      const item = await driver.wait(async () => {
+        const found = await driver.findElements(By.xpath(`//*[starts-with(@role, "menuitem")][normalize-space(.)="${word}" or @aria-label="${word}"]`));
+        return found[found.length - 1] ?? null;
+      }, 4000);
+      await (item as WebElement).click();
+      await driver.sleep(150);
+    }
+  };
+  const regions = (): Promise<string[]> =>
+    driver.executeScript(`return [...document.querySelectorAll('[role="region"]')].map((one) => one.getAttribute('aria-label'))`);
+  const box = async (css: string): Promise<{ x: number; y: number; width: number; height: number }> => (await driver.findElement(By.css(css))).getRect();
+  /** Draws between two places of the chart with the pointer held down. */
+  const drag = async (from: [number, number], to: [number, number]): Promise<void> => {
+    await driver
+      .actions({ async: true })
+      .move({ x: Math.round(from[0]), y: Math.round(from[1]), duration: 0 })
+      .press()
+      .move({ x: Math.round((from[0] + to[0]) / 2), y: Math.round((from[1] + to[1]) / 2), duration: 40 })
+      .move({ x: Math.round(to[0]), y: Math.round(to[1]), duration: 40 })
+      .release()
+      .perform();
+  };
+  const drawings = async (): Promise<{ kind: string; points: { time: number; price: number }[] }[]> =>
+    ((await api.get('/api/drawings/KELPA.HALM')).body as { items: { kind: string; points: { time: number; price: number }[] }[] }).items;
+  const violations = async (): Promise<string[]> => {
+    await driver.executeScript(AXE);
+    const found = await driver.executeAsyncScript<{ id: string; nodes: { html: string; failureSummary: string }[] }[]>(
+      `const done = arguments[arguments.length - 1]; axe.run(document, { resultTypes: ['violations'] }).then((result) => done(result.violations));`,
+    );
+    return found.map(({ id, nodes }) => `${id}: ${nodes.map((node) => `${node.html.slice(0, 160)} (${node.failureSummary.slice(0, 160)})`).join(' | ')}`);
+  };
+
+  it('is begun empty, and takes panes from the list and from the command bar', async () => {
+    await choose('button[aria-label$="orkspace menu"]', 'New, empty');
+    await page.until(`return document.body.textContent.includes('This workspace is empty.')`);
+    await choose('button[aria-label="Add a pane"]', 'Watchlist');
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Watchlist"]')`);
+    await page.keys('/');
+    await page.keys('Chart', Key.ENTER);
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Chart"]')`);
+    expect((await regions()).map((name) => name.split(' ')[0])).to.include('Chart');
+    await untilSaved('Workspace', ({ panes }) => Object.values(panes).length === 2);
+  });
+
+  it('is split, and what it shows walks with the list through a link letter', async () => {
+    // The chart came as a word beside the list; another one beside it is a part of its own.
+    await page.click('button[aria-label="Settings of Chart"]');
+    await page.clickText('one like it beside');
+    await page.keys(Key.ESCAPE);
+    await page.until(`return document.querySelectorAll('[role="region"][aria-label^="Chart"]').length >= 2`);
+    await driver.findElement(By.xpath('//span[normalize-space(.)="Watchlist"]')).click();
+    await page.until(`return document.querySelector('tr[data-instrument="GANET.HALM"]')`);
+    await driver.findElement(By.css('tr[data-instrument="GANET.HALM"] .ticker')).click();
+    await page.keys(Key.ARROW_DOWN);
+    await page.until(`return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]')`);
+    await untilSaved('Workspace', ({ letters }) => letters['A']?.instrument === 'KELPA.HALM');
+  });
+
+  it('links the interval alone to another letter', async () => {
+    const letters = await driver.findElements(
+      By.xpath('//*[contains(@class,"dv-groupview")][.//*[@data-testid="chart"]]//button[starts-with(@aria-label, "Link letter")]'),
+    );
+    for (const button of letters.slice(-1)) {
+      await button.click();
+      const item = await driver.wait(async () => (await driver.findElements(By.css('[role="menuitemradio"][aria-label="Interval C"]')))[0] ?? null, 4000);
+      await (item as WebElement).click();
+      await driver.sleep(200);
+      await page.keys(Key.ESCAPE);
+    }
+    await page.until(`return document.querySelector('[data-interval="C"]')`);
+    await untilSaved('Workspace', ({ panes }) => Object.values(panes).some((pane) => pane.intervalLetter === 'C'));
+  });
+
+  it('takes studies, edited and taken back', async () => {
+    await page.clickText('Studies');
+    const add = await driver.wait(async () => (await driver.findElements(By.css('select[aria-label="Add a study"]')))[0] ?? null, 4000);
+    for (const name of ['Simple average', 'Simple average', 'Relative strength', 'MACD']) {
+      await (add as WebElement).findElement(By.xpath(`.//option[normalize-space(.)="${name}"]`)).click();
+      await driver.sleep(120);
+    }
+    const periods = await driver.findElements(By.xpath('//fieldset[contains(., "Simple average")]//input[@type="number"]'));
+    expect(periods).to.have.length(2);
+    await (periods[1] as WebElement).clear();
+    await (periods[1] as WebElement).sendKeys('50');
+    await page.until(`return document.querySelector('[data-testid="data-line"]').textContent.includes('SMA 50')`);
+    const line: string = await driver.executeScript(`return document.querySelector('[data-testid="data-line"]').textContent`);
+    for (const part of ['SMA 20', 'SMA 50', 'RSI 14', 'MACD 12 26 9']) expect(line).to.contain(part);
+    await page.keys(Key.ESCAPE);
+    await driver.executeScript('document.activeElement?.blur()');
+    await page.chord('z', Key.CONTROL);
+    await page.until(`return !document.querySelector('[data-testid="data-line"]').textContent.includes('MACD')`);
+    expect(await driver.findElement(By.css('[data-testid="said"]')).getText()).to.contain('back: MACD');
+  });
+
+  it('is drawn upon, and what was drawn is taken back', async () => {
+    const plot = await box('[data-testid="chart"]');
+    await page.clickText('Draw');
+    await driver.findElement(By.xpath('//*[@role="menuitem"][normalize-space(.)="trend line"]')).click();
+    await driver.sleep(200);
+    await drag([plot.x + 60, plot.y + 60], [plot.x + 180, plot.y + 100]);
+    await driver.wait(async () => (await drawings()).length === 1, 4000, 'the line was not kept');
+    const [line] = await drawings();
+    expect(line?.kind).to.equal('trend line');
+    expect(line?.points).to.have.length(2);
+    expect(line?.points[0]?.price).to.be.greaterThan(line?.points[1]?.price ?? Infinity);
+    // Its handles are there: it can be moved, and moved back.
+    await drag([plot.x + 120, plot.y + 80], [plot.x + 120, plot.y + 130]);
+    await driver.wait(async () => (await drawings())[0]?.points[0]?.price !== line?.points[0]?.price, 4000, 'the line was not moved');
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await drawings())[0]?.points[0]?.price === line?.points[0]?.price, 4000, 'the line did not come back');
+    await page.click('[role="group"][aria-label="The trend line"] button[aria-label="Delete the trend line"]');
+    await driver.wait(async () => (await drawings()).length === 0, 4000, 'the line was not deleted');
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await drawings()).length === 1, 4000, 'the line was not brought back');
+  });
+
+  it('is there again after the page was loaded anew, under its new name', async () => {
+    const tab = await driver.findElement(By.xpath('//nav[@aria-label="Workspaces"]//button[normalize-space(.)="Workspace"]'));
+    await driver.actions({ async: true }).doubleClick(tab).perform();
+    const field = await driver.wait(async () => (await driver.findElements(By.css('input[aria-label="New name of Workspace"]')))[0] ?? null, 4000);
+    await (field as WebElement).sendKeys(Key.chord(Key.CONTROL, 'a'), 'Kelp desk', Key.ENTER);
+    await page.until(`return [...document.querySelectorAll('nav button')].some((one) => one.textContent === 'Kelp desk')`);
+    await untilSaved('Kelp desk', ({ panes }) => Object.values(panes).length >= 3);
+    const before = (await regions()).sort();
+    await driver.navigate().refresh();
+    await page.until(`return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]')`);
+    await driver.sleep(800);
+    expect((await regions()).sort()).to.deep.equal(before);
+    await page.until(`return document.querySelector('[data-testid="data-line"]')?.textContent.includes('SMA 50')`);
+    expect((await api.get('/api/workspaces/Workspace')).status).to.equal(404);
+  });
+
+  it('lets a pane go to a window of its own, which follows its letter and gives the pane back', async () => {
+    const main = await driver.getWindowHandle();
+    await page.click('button[aria-label="Settings of Chart"]');
+    await page.clickText('own window');
+    const other = await driver.wait(async () => (await driver.getAllWindowHandles()).find((handle) => handle !== main) ?? null, 8000);
+    await untilSaved('Kelp desk', ({ windows }) => windows.length === 1);
+    await driver.switchTo().window(other as string);
+    await page.until(`return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]')`);
+    await page.until(`return document.querySelector('[aria-label="Key target"]') && document.querySelector('[aria-label^="screen"]')`);
+    await driver.switchTo().window(main);
+    await driver.findElement(By.css('tr[data-instrument="BRINE.HALM"] .ticker')).click();
+    await driver.switchTo().window(other as string);
+    await page.until(`return document.querySelector('[role="region"][aria-label="Chart BRINE.HALM"]')`);
+    expect(await violations(), 'the window').to.deep.equal([]);
+    await driver.close();
+    await driver.switchTo().window(main);
+    await untilSaved('Kelp desk', ({ windows }) => windows.length === 0);
+  });
+
+  it('gives one pane all the room and takes it back, and folds a side away', async () => {
+    const count = (await regions()).length;
+    await driver.executeScript(`document.querySelector('[data-testid="chart"]').focus()`);
+    await page.chord(Key.ENTER, Key.CONTROL, Key.SHIFT);
+    await page.until(`return document.querySelector('[data-testid="chart"]').clientWidth > 1100`);
+    await page.chord(Key.ENTER, Key.CONTROL, Key.SHIFT);
+    await page.until(`return document.querySelector('[data-testid="chart"]').clientWidth < 1100`);
+    expect((await regions()).length).to.equal(count);
+    await choose('button[aria-label$="orkspace menu"]', 'Fold or unfold the right side');
+    await page.until(`return [...document.querySelectorAll('nav button')].some((one) => one.textContent === 'unfold right')`);
+    await page.clickText('unfold right');
+    await page.until(`return ![...document.querySelectorAll('nav button')].some((one) => one.textContent === 'unfold right')`);
+  });
+
+  it('is deleted, and comes back with Ctrl Z', async () => {
+    await choose('button[aria-label$="orkspace menu"]', 'Delete');
+    await page.until(`return document.querySelector('[data-testid="said"]')?.textContent.includes('deleted Kelp desk')`);
+    expect((await api.get('/api/workspaces/Kelp%20desk')).status).to.equal(404);
+    await driver.executeScript('document.activeElement?.blur()');
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await api.get('/api/workspaces/Kelp%20desk')).status === 200, 5000);
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Chart"]')`);
+  });
+
+  it('comes from a file, and a file of a newer format says so and changes nothing', async () => {
+    const document = await saved('Kelp desk');
+    const offer = async (name: string, text: string): Promise<string> => {
+      await driver.executeScript(
+        `const input = document.querySelector('input[aria-label="Workspace file"]');
+         const files = new DataTransfer();
+         files.items.add(new File([arguments[1]], arguments[0]));
+         input.files = files.files;
+         input.dispatchEvent(new Event('change', { bubbles: true }));`,
+        name,
+        text,
+      );
+      await driver.sleep(600);
+      return page.until(`return document.querySelector('[data-testid="said"]')?.textContent`);
+    };
+    expect(await offer('far.workspace.json', JSON.stringify({ ...document, format: 9 }))).to.contain('format 9; this Kavix reads format 1');
+    expect(await offer('torn.json', '{"format": 1,')).to.contain('is not JSON');
+    expect(await offer('odd.json', JSON.stringify({ ...document, windows: ['nobody'] }))).to.contain('/windows/0 there is no pane nobody');
+    expect((await api.get('/api/workspaces/odd')).status).to.equal(404);
+    await offer('Kelp two.workspace.json', JSON.stringify(document));
+    await driver.wait(async () => (await api.get('/api/workspaces/Kelp%20two')).status === 200, 5000);
+  });
+
+  for (const theme of ['Night watch', 'Chart room'])
+    it(`has no axe violation in any pane, ${theme}`, async () => {
+      const panes = Object.fromEntries(
+        PANE_KINDS.map((kind, i) => [`q${i}`, { kind, letter: 'A', intervalLetter: null, instrument: null, account: 'MAIN', settings: {} }]),
+      );
+      const part = (from: number, to: number): object => ({
+        split: PANE_KINDS.slice(from, to).map((_, i) => ({ stack: [`q${from + i}`], active: `q${from + i}`, size: 100 })),
+        size: 100,
+      });
+      const reply = await api.call('PUT', '/api/workspaces/All%20panes', {
+        format: 1,
+        panes,
+        letters: { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
+        layout: { split: [part(0, 4), part(4, 7), part(7, 10), part(10, PANE_KINDS.length)], size: 100 },
+        direction: 'row',
+        windows: [],
+      });
+      expect(reply.status).to.be.oneOf([200, 201]);
+      await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['All panes'], current: 'All panes' }))`);
+      await driver.navigate().refresh();
+      await page.until(`return document.querySelectorAll('[data-pane]').length === ${PANE_KINDS.length}`);
+      if (theme === 'Chart room') await page.menu('Chart room');
+      await driver.sleep(1500);
+      expect(await violations()).to.deep.equal([]);
+    });
+});
