@@ -11,6 +11,19 @@ function readable(url: string): boolean {
   }
 }
 
+const GIVEN_NAME = /^(\/api\/(?:workspaces|watchlists|study-sets)\/)([^?]+)(.*)$/;
+
+/**
+ * Names that a trader gives may hold anything that prints, a slash or a percent sign too, and not all of it gets
+ * through the pages' router as it was meant. So in a path they go on in base64url, with a tilde before them.
+ */
+function carryName(url: string): string {
+  const found = GIVEN_NAME.exec(url);
+  if (!found) return url;
+  const [, before = '', name = '', query = ''] = found;
+  return `${before}~${Buffer.from(decodeURIComponent(name)).toString('base64url')}${query}`;
+}
+
 /** Says in the answer how long the server had the request, as the standard Server-Timing header. */
 function tellTiming(response: ServerResponse): void {
   const from = performance.now();
@@ -29,6 +42,7 @@ export function makeServer(handler: RequestListener): Server {
       response.writeHead(404, { 'content-type': 'application/problem+json' }).end(NOT_A_PATH);
       return;
     }
+    request.url = carryName(request.url ?? '/');
     tellTiming(response);
     handler(request, response);
   });

@@ -37,14 +37,13 @@ describe('a workspace', function () {
     dropFolder(server.folder);
   });
 
-  const saved = async (name: string): Promise<SavedWorkspace> =>
-    (await api.get(`/api/workspaces/${encodeURIComponent(name)}`)).body as unknown as SavedWorkspace;
+  const saved = async (name: string): Promise<SavedWorkspace> => (await api.get(`/api/workspaces/${encodeURIComponent(name)}`)).body;
   /** Waits until what is saved on the server is as wanted. */
   const untilSaved = async (name: string, is: (document: SavedWorkspace) => boolean): Promise<void> => {
     await driver.wait(
       async () => {
         const reply = await api.get(`/api/workspaces/${encodeURIComponent(name)}`);
-        return reply.status === 200 && is(reply.body as unknown as SavedWorkspace);
+        return reply.status === 200 && is(reply.body);
       },
       8000,
       `${name} was not saved so`,

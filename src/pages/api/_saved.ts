@@ -14,24 +14,27 @@ export const savedList = (path: string, kind: SavedKind): APIRoute =>
 
 const missing = (kind: SavedKind, name: string): Response => problem(404, 'not-found', `There is no ${kind.replace('-', ' ')} named ${name}.`);
 
+/** The name in the path, as the trader gave it: it comes in base64url behind a tilde. */
+const nameIn = (call: Call): string => Buffer.from(call.parameter('name').slice(1), 'base64url').toString();
+
 /** One document: read, put whole, deleted. */
 export const savedDocument = (path: string, kind: SavedKind): APIRoute =>
   endpoint(path, {
     GET: async (call) => {
-      const name = call.parameter('name');
+      const name = nameIn(call);
       const found = await call.saved.get(call.user, kind, name);
       return found ? json(200, found.document) : missing(kind, name);
     },
     PUT: async (call: Call) => {
-      const name = call.parameter('name');
+      const name = nameIn(call);
       if (!isGivenName(name)) return invalid([{ path: '/name', message: 'a name is 1 to 64 printing characters without a blank at either end' }]);
       const problems = problemsIn(kind, call.body, { instrument: (id) => call.desk.market.find(id) !== undefined, accounts: call.accounts });
       if (problems.length > 0) return invalid(problems);
       const made = await call.saved.put(call.user, kind, name, call.body, Date.now());
-      return made ? json(201, call.body, { location: new URL(call.context.request.url).pathname }) : json(200, call.body);
+      return made ? json(201, call.body, { location: path.replace('{name}', encodeURIComponent(name)) }) : json(200, call.body);
     },
     DELETE: async (call) => {
-      const name = call.parameter('name');
+      const name = nameIn(call);
       return (await call.saved.drop(call.user, kind, name)) ? new Response(null, { status: 204 }) : missing(kind, name);
     },
   });
