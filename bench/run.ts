@@ -1,19 +1,31 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
+import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts';
 import { chart } from './chart.ts';
 import { matching } from './matching.ts';
 import { fanOut, memory, orderLatency, pageWeight } from './server.ts';
+import { studies } from './studies.ts';
 import { printTable, type Figure } from './table.ts';
 
 const long = process.argv.includes('--long');
-const figures: Figure[] = [];
-for (const [name, measure] of [
+const only = process.argv.slice(2).filter((argument) => !argument.startsWith('--'));
+
+const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Promise<Figure[]>])[] = [
   ['matching', matching],
+  ['studies', studies],
   ['chart', chart],
+  ['pan', panAndZoom],
+  ['open', openWorkspace],
+  ['busy', busyWorkspace],
   ['orders', orderLatency],
   ['fan-out', fanOut],
   ['memory', () => memory(long ? 10 : 1)],
   ['page', pageWeight],
-] as const) {
+  ...(long ? ([['day', longDay]] as const) : []),
+];
+
+const figures: Figure[] = [];
+for (const [name, measure] of MEASURES) {
+  if (only.length > 0 && !only.includes(name)) continue;
   process.stderr.write(`measuring ${name} …\n`);
   figures.push(...(await measure()));
 }

@@ -48,16 +48,21 @@ export const wma: StudyDefinition = {
   place: 'price',
   parameters: [BARS, source],
   lines: [line('average')],
-  hidden: 0,
+  hidden: 1,
   compute(bars, parameters, columns, from) {
-    const out = columns[0] as Float64Array;
+    const [out, price] = columns as Columns;
     const n = parameter(parameters, BARS);
     const of = parameter(parameters, source);
     const weights = (n * (n + 1)) / 2;
     for (let i = from; i < bars.length; i++) {
+      price[i] = priceAt(bars, of, i);
+      if (i < n - 1) {
+        out[i] = NaN;
+        continue;
+      }
       let sum = 0;
-      for (let j = 0; j < n && i >= n - 1; j++) sum += priceAt(bars, of, i - j) * (n - j);
-      out[i] = i < n - 1 ? NaN : sum / weights;
+      for (let weight = 1, j = i - n + 1; j <= i; j++, weight++) sum += (price[j] as number) * weight;
+      out[i] = sum / weights;
     }
   },
 };
@@ -95,27 +100,27 @@ export const linearRegression: StudyDefinition = {
   place: 'price',
   parameters: [BARS, factor('deviations', 'Deviations', 0, 0), source],
   lines: [line('value'), line('upper'), line('lower')],
-  hidden: 0,
+  hidden: 1,
   compute(bars, parameters, columns, from) {
-    const [value, upper, lower] = columns as unknown as [Float64Array, Float64Array, Float64Array];
+    const [value, upper, lower, price] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
     const k = Math.max(0, parameters['deviations'] ?? 0);
     const of = parameter(parameters, source);
     const meanX = (n - 1) / 2;
     const spreadX = (n * (n * n - 1)) / 12;
     for (let i = from; i < bars.length; i++) {
+      price[i] = priceAt(bars, of, i);
       value[i] = upper[i] = lower[i] = NaN;
       if (i < n - 1) continue;
-      let sum = 0;
-      for (let j = 0; j < n; j++) sum += priceAt(bars, of, i - n + 1 + j);
-      const meanY = sum / n;
+      const first = i - n + 1;
+      const meanY = meanAt(price, n, 0, i);
       let both = 0;
-      for (let j = 0; j < n; j++) both += (j - meanX) * (priceAt(bars, of, i - n + 1 + j) - meanY);
+      for (let j = 0; j < n; j++) both += (j - meanX) * ((price[first + j] as number) - meanY);
       const slope = n === 1 ? 0 : both / spreadX;
       value[i] = meanY + slope * (n - 1 - meanX);
       if (k === 0) continue;
       let squares = 0;
-      for (let j = 0; j < n; j++) squares += (priceAt(bars, of, i - n + 1 + j) - meanY - slope * (j - meanX)) ** 2;
+      for (let j = 0; j < n; j++) squares += ((price[first + j] as number) - meanY - slope * (j - meanX)) ** 2;
       const wide = k * Math.sqrt(squares / n);
       upper[i] = (value[i] as number) + wide;
       lower[i] = (value[i] as number) - wide;

@@ -2,7 +2,8 @@ import { useStore } from '@nanostores/react';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
 import { $fills } from '../../live/index.ts';
-import { setInstrument } from '../workspace/panes.ts';
+import { setting } from '../workspace/pane-settings.ts';
+import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
 
 const SHOWN = 200;
@@ -11,6 +12,8 @@ const clock = (time: string): string => time.slice(11, 19);
 /** Fills of all the user's accounts, newest first. Times are the market's, in UTC. */
 export function FillsPane({ id }: { id: string }) {
   const fills = useStore($fills);
+  const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
+  const shows = (column: string): boolean => columns.includes(column);
   const rows = [...fills].reverse().slice(0, SHOWN);
   const { ringed, ring, onKeyDown } = useListRows(
     rows.map((fill) => fill.id),
@@ -30,10 +33,10 @@ export function FillsPane({ id }: { id: string }) {
             <th>side</th>
             <th className="right">qty</th>
             <th>instrument</th>
-            <th className="right">price</th>
-            <th className="right">fee</th>
-            <th className="right">realised</th>
-            <th>account</th>
+            {shows('price') && <th className="right">price</th>}
+            {shows('fee') && <th className="right">fee</th>}
+            {shows('realised') && <th className="right">realised</th>}
+            {shows('account') && <th>account</th>}
           </tr>
         </thead>
         <tbody>
@@ -47,10 +50,12 @@ export function FillsPane({ id }: { id: string }) {
               <td>
                 <InstrumentName id={fill.instrument} />
               </td>
-              <td className="figure">{fill.price}</td>
-              <td className="figure">{fill.fee}</td>
-              <td className={`figure ${resultClass(fill.realised)}`}>{fill.role === 'entry' && Number(fill.realised) === 0 ? '' : signed(fill.realised)}</td>
-              <td>{fill.account}</td>
+              {shows('price') && <td className="figure">{fill.price}</td>}
+              {shows('fee') && <td className="figure">{fill.fee}</td>}
+              {shows('realised') && (
+                <td className={`figure ${resultClass(fill.realised)}`}>{fill.role === 'entry' && Number(fill.realised) === 0 ? '' : signed(fill.realised)}</td>
+              )}
+              {shows('account') && <td>{fill.account}</td>}
             </tr>
           ))}
         </tbody>

@@ -6,7 +6,8 @@ import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { cancelOrder, changeOrder } from '../act/send.ts';
-import { $activePane, setInstrument } from '../workspace/panes.ts';
+import { setting } from '../workspace/pane-settings.ts';
+import { $activePane, $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
 
 const FILTERS = ['working', 'done', 'rejected'] as const;
@@ -31,6 +32,8 @@ function waits(order: ApiOrder): string {
 export function OrdersPane({ id }: { id: string }) {
   const orders = useStore($orders);
   const [filter, setFilter] = useState<Filter>('working');
+  const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
+  const shows = (column: string): boolean => columns.includes(column);
   const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
   const rows = all.filter((order) => fits(order, filter)).slice(0, 200);
   const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
@@ -86,13 +89,13 @@ export function OrdersPane({ id }: { id: string }) {
                 <th>side</th>
                 <th className="right">qty</th>
                 <th>instrument</th>
-                <th>type</th>
-                <th className="right">price</th>
-                <th>until</th>
-                <th>state</th>
-                <th>waits</th>
-                <th className="right">filled</th>
-                <th>account</th>
+                {shows('type') && <th>type</th>}
+                {shows('price') && <th className="right">price</th>}
+                {shows('until') && <th>until</th>}
+                {shows('state') && <th>state</th>}
+                {shows('waits') && <th>waits</th>}
+                {shows('filled') && <th className="right">filled</th>}
+                {shows('account') && <th>account</th>}
                 <th>
                   <span className="sr-only">cancel</span>
                 </th>
@@ -115,17 +118,23 @@ export function OrdersPane({ id }: { id: string }) {
                   <td>
                     <InstrumentName id={order.instrument} />
                   </td>
-                  <td>{order.type}</td>
-                  <td className="figure" onDoubleClick={() => isWorking(order) && setEdited(order.id)}>
-                    {edited === order.id ? <PriceCell order={order} pane={id} onDone={() => setEdited(null)} /> : priceText(order)}
-                  </td>
-                  <td>{order.timeInForce}</td>
-                  <td>
-                    <StateWord order={order} />
-                  </td>
-                  <td className="quiet">{waits(order)}</td>
-                  <td className="figure">{order.filledQuantity === '0' ? '' : `${grouped(order.filledQuantity)} at ${order.averagePrice}`}</td>
-                  <td>{order.account}</td>
+                  {shows('type') && <td>{order.type}</td>}
+                  {shows('price') && (
+                    <td className="figure" onDoubleClick={() => isWorking(order) && setEdited(order.id)}>
+                      {edited === order.id ? <PriceCell order={order} pane={id} onDone={() => setEdited(null)} /> : priceText(order)}
+                    </td>
+                  )}
+                  {shows('until') && <td>{order.timeInForce}</td>}
+                  {shows('state') && (
+                    <td>
+                      <StateWord order={order} />
+                    </td>
+                  )}
+                  {shows('waits') && <td className="quiet">{waits(order)}</td>}
+                  {shows('filled') && (
+                    <td className="figure">{order.filledQuantity === '0' ? '' : `${grouped(order.filledQuantity)} at ${order.averagePrice}`}</td>
+                  )}
+                  {shows('account') && <td>{order.account}</td>}
                   <td className="right">
                     {isWorking(order) && (
                       <button

@@ -1,12 +1,63 @@
 import { useStore } from '@nanostores/react';
-import { useMemo } from 'react';
+import { useMemo, type ReactElement, type ReactNode } from 'react';
 import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../live/index.ts';
 import { closePosition } from '../act/send.ts';
 import { openSlip } from '../slip/slip-store.ts';
-import { $directSend, setInstrument } from '../workspace/panes.ts';
+import { setting } from '../workspace/pane-settings.ts';
+import { $directSend, $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
+
+/** The columns there can be, each with its head and its cell. */
+const COLUMNS: Readonly<Record<string, { readonly head: string; readonly cell: (position: ApiPosition) => ReactElement }>> = {
+  account: { head: 'account', cell: (position) => <td key="account">{position.account}</td> },
+  average: {
+    head: 'average',
+    cell: (position) => (
+      <td key="average" className="figure" title={position.averagePrice ?? undefined}>
+        {position.averagePrice === null ? '–' : shortened(position.averagePrice, (instrumentOf(position.instrument)?.priceDecimals ?? 2) + 1)}
+      </td>
+    ),
+  },
+  mark: {
+    head: 'mark',
+    cell: (position) => (
+      <td key="mark" className="figure">
+        {position.mark ?? '–'}
+      </td>
+    ),
+  },
+  open: {
+    head: 'open',
+    cell: (position) => (
+      <td key="open" className={`figure ${resultClass(position.unrealised)}`}>
+        {signed(position.unrealised)}
+      </td>
+    ),
+  },
+  net: {
+    head: 'net today',
+    cell: (position) => (
+      <td key="net" className={`figure ${resultClass(position.day.net)}`}>
+        {signed(position.day.net)}
+      </td>
+    ),
+  },
+  stopped: {
+    head: 'if stopped',
+    cell: (position) => (
+      <td key="stopped" className="figure">
+        {ifStopped(position)}
+      </td>
+    ),
+  },
+};
+
+function ifStopped(position: ApiPosition): ReactNode {
+  if (position.quantity === '0') return '';
+  return position.openRisk === null ? <span className="plate heather">no stop</span> : `−${position.openRisk.replace('-', '')}`;
+}
 
 const keyOf = (position: ApiPosition): string => positionKey(position.account, position.instrument);
 
@@ -14,6 +65,7 @@ const keyOf = (position: ApiPosition): string => positionKey(position.account, p
 export function PositionsPane({ id }: { id: string }) {
   const positions = useStore($positions);
   const direct = useStore($directSend);
+  const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
   const rows = useMemo(
     () => Object.values(positions).sort((a, b) => Number(b.quantity !== '0') - Number(a.quantity !== '0') || (keyOf(a) < keyOf(b) ? -1 : 1)),
     [positions],
@@ -44,13 +96,12 @@ export function PositionsPane({ id }: { id: string }) {
         <thead>
           <tr>
             <th>instrument</th>
-            <th>account</th>
             <th className="right">qty</th>
-            <th className="right">average</th>
-            <th className="right">mark</th>
-            <th className="right">open</th>
-            <th className="right">net today</th>
-            <th className="right">if stopped</th>
+            {columns.map((column) => (
+              <th key={column} className={column === 'account' ? '' : 'right'}>
+                {COLUMNS[column]?.head}
+              </th>
+            ))}
             <th>
               <span className="sr-only">close</span>
             </th>
@@ -67,23 +118,8 @@ export function PositionsPane({ id }: { id: string }) {
               <td>
                 <InstrumentName id={position.instrument} />
               </td>
-              <td>{position.account}</td>
               <td className="figure">{grouped(position.quantity.replace('-', '−'))}</td>
-              <td className="figure" title={position.averagePrice ?? undefined}>
-                {position.averagePrice === null ? '–' : shortened(position.averagePrice, (instrumentOf(position.instrument)?.priceDecimals ?? 2) + 1)}
-              </td>
-              <td className="figure">{position.mark ?? '–'}</td>
-              <td className={`figure ${resultClass(position.unrealised)}`}>{signed(position.unrealised)}</td>
-              <td className={`figure ${resultClass(position.day.net)}`}>{signed(position.day.net)}</td>
-              <td className="figure">
-                {position.quantity === '0' ? (
-                  ''
-                ) : position.openRisk === null ? (
-                  <span className="plate heather">no stop</span>
-                ) : (
-                  `−${position.openRisk.replace('-', '')}`
-                )}
-              </td>
+              {columns.map((column) => COLUMNS[column]?.cell(position))}
               <td className="right">
                 {position.quantity !== '0' && (
                   <button

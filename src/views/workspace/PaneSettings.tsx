@@ -1,5 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { SlidersHorizontal } from 'lucide-react';
+import { useState } from 'react';
 import { Popover } from '../../kit/Popover.tsx';
 import { notePopoverClosed } from '../act/press.ts';
 import { $maximised, splitPane, toggleMaximised } from './layout.ts';
@@ -92,6 +93,9 @@ function Field({ pane, field }: { pane: Pane; field: SettingField }) {
   }
 }
 
+/** A catalogue this long can be searched. */
+const SEARCHED_FROM = 12;
+
 /** A catalogue of columns: those chosen stand first, in their order. */
 function Columns(props: { field: Extract<SettingField, { kind: 'columns' }>; chosen: readonly string[]; onChange: (chosen: string[]) => void }) {
   const { field, chosen, onChange } = props;
@@ -101,34 +105,47 @@ function Columns(props: { field: Extract<SettingField, { kind: 'columns' }>; cho
     next.splice(Math.max(0, Math.min(next.length, at + step)), 0, name);
     onChange(next);
   };
+  const [search, setSearch] = useState('');
   const words = new Map(field.options);
+  const wanted = search.trim().toLowerCase();
   const rest = field.options.map(([value]) => value).filter((value) => !chosen.includes(value));
   return (
     <fieldset className="border border-hair p-1">
       <legend className="px-1 quiet">{field.label}</legend>
-      {[...chosen.filter((one) => words.has(one)), ...rest].map((name) => (
-        <div key={name} className="flex min-h-[24px] items-center gap-2">
-          <label className="flex flex-1 items-center gap-2">
-            <input
-              type="checkbox"
-              className="h-4 w-4 accent-lamp"
-              checked={chosen.includes(name)}
-              onChange={(event) => onChange(event.target.checked ? [...chosen, name] : chosen.filter((one) => one !== name))}
-            />
-            {words.get(name)}
-          </label>
-          {chosen.includes(name) && (
-            <>
-              <button type="button" className="w-6 quiet" aria-label={`${words.get(name)} to the left`} onClick={() => move(name, -1)}>
-                ←
-              </button>
-              <button type="button" className="w-6 quiet" aria-label={`${words.get(name)} to the right`} onClick={() => move(name, 1)}>
-                →
-              </button>
-            </>
-          )}
-        </div>
-      ))}
+      {field.options.length > SEARCHED_FROM && (
+        <input
+          className="field mb-1 w-full"
+          placeholder="search the columns"
+          aria-label="Search the columns"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+      )}
+      {[...chosen.filter((one) => words.has(one)), ...rest]
+        .filter((name) => words.get(name)?.toLowerCase().includes(wanted))
+        .map((name) => (
+          <div key={name} className="flex min-h-[24px] items-center gap-2">
+            <label className="flex flex-1 items-center gap-2">
+              <input
+                type="checkbox"
+                className="h-4 w-4 accent-lamp"
+                checked={chosen.includes(name)}
+                onChange={(event) => onChange(event.target.checked ? [...chosen, name] : chosen.filter((one) => one !== name))}
+              />
+              {words.get(name)}
+            </label>
+            {chosen.includes(name) && (
+              <>
+                <button type="button" className="w-6 quiet" aria-label={`${words.get(name)} to the left`} onClick={() => move(name, -1)}>
+                  ←
+                </button>
+                <button type="button" className="w-6 quiet" aria-label={`${words.get(name)} to the right`} onClick={() => move(name, 1)}>
+                  →
+                </button>
+              </>
+            )}
+          </div>
+        ))}
     </fieldset>
   );
 }

@@ -110,6 +110,9 @@ const OF_KIND: Readonly<Partial<Record<PaneKind, readonly SettingField[]>>> = {
     DECIMALS,
   ],
   Watchlist: [columns([['last', 'last'], ['percent', '%'], ['change', 'change'], ['volume', 'volume'], ['mark', 'letter'], ['note', 'note']], ['last', 'percent']), DECIMALS], // prettier-ignore
+  Orders: [columns([['type', 'type'], ['price', 'price'], ['until', 'until'], ['state', 'state'], ['waits', 'waits'], ['filled', 'filled'], ['account', 'account']], ['type', 'price', 'until', 'state', 'waits', 'filled', 'account'])], // prettier-ignore
+  Positions: [columns([['account', 'account'], ['average', 'average'], ['mark', 'mark'], ['open', 'open'], ['net', 'net today'], ['stopped', 'if stopped']], ['account', 'average', 'mark', 'open', 'net', 'stopped'])], // prettier-ignore
+  Fills: [columns([['price', 'price'], ['fee', 'fee'], ['realised', 'realised'], ['account', 'account']], ['price', 'fee', 'realised', 'account'])], // prettier-ignore
   'Live list': [number('rows', 'Rows', 5, 200, 40)],
   News: [toggle('all', 'All headlines', false)],
 };

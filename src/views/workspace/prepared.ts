@@ -38,6 +38,8 @@ function finish(sheet: Sheet, letters: Partial<Record<LinkLetter, Linked>>, layo
   return { format: WORKSPACE_FORMAT, panes: sheet.panes, letters, layout, direction: 'row', windows: [] };
 }
 
+const NARROW_ORDERS = { columns: ['price', 'state', 'waits', 'account'] };
+
 function oneInstrument(): WorkspaceDocument {
   const s = new Sheet('MAIN');
   return finish(
@@ -104,7 +106,12 @@ function futuresLadder(): WorkspaceDocument {
         520,
         s.stack(330, s.pane('Chart', { settings: { interval: '1m' } })),
         s.stack(200, s.pane('Chart', { letter: 'B', settings: { interval: '5m' } })),
-        s.stack(142, s.pane('Positions'), s.pane('Orders'), s.pane('Fills')),
+        s.stack(
+          142,
+          s.pane('Positions', { settings: { columns: ['account', 'mark', 'open', 'net'] } }),
+          s.pane('Orders', { settings: NARROW_ORDERS }),
+          s.pane('Fills'),
+        ),
       ),
       split(360, s.stack(460, s.pane('Ladder', { letter: 'B' })), s.stack(212, s.pane('Time & sales'), s.pane('Instrument card'))),
     ),
