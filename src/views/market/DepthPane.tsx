@@ -38,6 +38,11 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
   const held = useRef<{ bid: number[]; ask: number[] }>({ bid: [], ask: [] });
   const frame = useRef(0);
 
+  // Other rows were asked for: what stood under the pointer stands no longer.
+  useEffect(() => {
+    held.current = { bid: [], ask: [] };
+  }, [group, rows]);
+
   const paint = useCallback(() => {
     const { depth } = market.current;
     const element = box.current;

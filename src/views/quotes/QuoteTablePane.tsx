@@ -17,6 +17,7 @@ const FIRST_ROWS = [
   'SALMO-JUN26.HALM', 'GANET-APR26-40C.HALM', 'CARB-EUR.VSPR', 'CARBI.VSPR',
 ]; // prettier-ignore
 const SORT_AGAIN_MS = 2000;
+const UNSORTED: SortingState = [];
 const LINE = { width: 64, height: 16 };
 const WORDS: ReadonlyMap<string, string> = new Map(QUOTE_COLUMNS);
 const LEFT = new Set(['name', 'kind', 'venue', 'sector', 'state', 'day', 'balance']);
@@ -29,7 +30,7 @@ export function QuoteTablePane({ id }: { id: string }) {
   const columns = setting<readonly string[]>(pane, 'columns');
   const decimals = setting<string>(pane, 'decimals');
   const by = setting<string>(pane, 'by');
-  const sorting = settingOf<SortingState>(pane, 'sorting', []);
+  const sorting = settingOf<SortingState>(pane, 'sorting', UNSORTED);
   const target = targetOf(id);
   const [search, setSearch] = useState('');
   const [pulse, setPulse] = useState(0);
@@ -67,6 +68,8 @@ export function QuoteTablePane({ id }: { id: string }) {
     onSortingChange: (next) => setPaneSetting(id, 'sorting', typeof next === 'function' ? next(sorting) : next),
     getCoreRowModel: getCoreRowModel(),
     getSortedRowModel: getSortedRowModel(),
+    // There are no pages and nothing to reset; left on, it would draw the table again and again.
+    autoResetAll: false,
   });
   const rows = table.getRowModel().rows.map((row) => row.original);
   const groups = by === 'none' ? [{ name: null, rows }] : groupsOf(rows, by);
