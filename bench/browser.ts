@@ -184,13 +184,8 @@ async function openTraced(): Promise<{ driver: WebDriver; close: () => Promise<v
   const options = new Options();
   options.addArguments('--headless=new', '--no-sandbox', '--disable-gpu', '--no-first-run', `--user-data-dir=${profile}`, '--window-size=1280,800');
   options.setBinaryPath('/usr/bin/chromium');
-  options.setPerfLoggingPrefs({
-    enableNetwork: false,
-    enablePage: false,
-    enableTimeline: false,
-    traceCategories: 'devtools.timeline',
-    bufferUsageReportingInterval: 1000,
-  });
+  // The typings ask for preferences that the driver has since dropped.
+  options.setPerfLoggingPrefs({ traceCategories: 'devtools.timeline' } as Parameters<Options['setPerfLoggingPrefs']>[0]);
   const wanted = new logging.Preferences();
   wanted.setLevel(logging.Type.PERFORMANCE, logging.Level.ALL);
   options.setLoggingPrefs(wanted);

@@ -1,5 +1,5 @@
 import { factor, parameter, period, priceAt, source, type StudyDefinition } from './definition.ts';
-import { deviationAt, emaAt, meanAt } from './recurrences.ts';
+import { deviationAt, emaAt, slidingMeanAt } from './recurrences.ts';
 
 const BARS = period(20);
 const line = (name: string) => ({ name, style: 'line' }) as const;
@@ -12,13 +12,15 @@ export const sma: StudyDefinition = {
   place: 'price',
   parameters: [BARS, source],
   lines: [line('average')],
-  hidden: 1,
+  hidden: 2,
   compute(bars, parameters, columns, from) {
-    const [out, price] = columns as Columns;
+    const [out, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
     const of = parameter(parameters, source);
-    for (let i = from; i < bars.length; i++) price[i] = priceAt(bars, of, i);
-    for (let i = from; i < bars.length; i++) out[i] = meanAt(price, n, 0, i);
+    for (let i = from; i < bars.length; i++) {
+      price[i] = priceAt(bars, of, i);
+      out[i] = slidingMeanAt(price, sums, n, i);
+    }
   },
 };
 
@@ -76,15 +78,15 @@ export const bollinger: StudyDefinition = {
   place: 'price',
   parameters: [BARS, DEVIATIONS, source],
   lines: [line('upper'), line('middle'), line('lower')],
-  hidden: 1,
+  hidden: 2,
   compute(bars, parameters, columns, from) {
-    const [upper, middle, lower, price] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array];
+    const [upper, middle, lower, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
     const k = parameter(parameters, DEVIATIONS);
     const of = parameter(parameters, source);
     for (let i = from; i < bars.length; i++) {
       price[i] = priceAt(bars, of, i);
-      const mean = meanAt(price, n, 0, i);
+      const mean = slidingMeanAt(price, sums, n, i);
       const wide = Number.isNaN(mean) ? NaN : k * deviationAt(price, n, mean, i);
       middle[i] = mean;
       upper[i] = mean + wide;
@@ -100,9 +102,9 @@ export const linearRegression: StudyDefinition = {
   place: 'price',
   parameters: [BARS, factor('deviations', 'Deviations', 0, 0), source],
   lines: [line('value'), line('upper'), line('lower')],
-  hidden: 1,
+  hidden: 2,
   compute(bars, parameters, columns, from) {
-    const [value, upper, lower, price] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array];
+    const [value, upper, lower, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
     const k = Math.max(0, parameters['deviations'] ?? 0);
     const of = parameter(parameters, source);
@@ -111,11 +113,12 @@ export const linearRegression: StudyDefinition = {
     for (let i = from; i < bars.length; i++) {
       price[i] = priceAt(bars, of, i);
       value[i] = upper[i] = lower[i] = NaN;
+      const meanY = slidingMeanAt(price, sums, n, i);
       if (i < n - 1) continue;
       const first = i - n + 1;
-      const meanY = meanAt(price, n, 0, i);
       let both = 0;
-      for (let j = 0; j < n; j++) both += (j - meanX) * ((price[first + j] as number) - meanY);
+      // Places about their mean sum to nothing, so the prices need not be taken about theirs.
+      for (let j = 0; j < n; j++) both += (j - meanX) * (price[first + j] as number);
       const slope = n === 1 ? 0 : both / spreadX;
       value[i] = meanY + slope * (n - 1 - meanX);
       if (k === 0) continue;

@@ -36,14 +36,16 @@ export const donchian: StudyDefinition = {
   place: 'price',
   parameters: [BARS],
   lines: [line('upper'), line('middle'), line('lower')],
-  hidden: 0,
+  hidden: 2,
   compute(bars, parameters, columns, from) {
-    const [upper, middle, lower] = columns as unknown as [Float64Array, Float64Array, Float64Array];
+    const [upper, middle, lower, highs, lows] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
     for (let i = from; i < bars.length; i++) {
       const known = i >= n - 1;
-      upper[i] = known ? highestAt(bars.high, n, i) : NaN;
-      lower[i] = known ? lowestAt(bars.low, n, i) : NaN;
+      const high = highestAt(bars.high, highs, n, i);
+      const low = lowestAt(bars.low, lows, n, i);
+      upper[i] = known ? high : NaN;
+      lower[i] = known ? low : NaN;
       middle[i] = ((upper[i] as number) + (lower[i] as number)) / 2;
     }
   },

@@ -1,8 +1,7 @@
 import { parameter, period, priceAt, source, typicalPrice, type StudyDefinition } from './definition.ts';
-import { emaAt, highestAt, lowestAt, meanAt, wilderAt } from './recurrences.ts';
+import { emaAt, highestAt, lowestAt, meanAt, slidingMeanAt, wilderAt } from './recurrences.ts';
 
 const line = (name: string) => ({ name, style: 'line' }) as const;
-type Two = readonly [Float64Array, Float64Array];
 
 const RSI_BARS = period(14);
 
@@ -71,20 +70,17 @@ export const stochastic: StudyDefinition = {
   place: 'own',
   parameters: [K_BARS, K_MEAN, D_MEAN],
   lines: [line('K'), line('D')],
-  hidden: 1,
+  hidden: 3,
   levels: [20, 80],
   compute(bars, parameters, columns, from) {
-    const [k, d, raw] = columns as unknown as [Float64Array, Float64Array, Float64Array];
+    const [k, d, raw, highs, lows] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, K_BARS);
     const m = parameter(parameters, K_MEAN);
     const g = parameter(parameters, D_MEAN);
     for (let i = from; i < bars.length; i++) {
-      if (i < n - 1) raw[i] = NaN;
-      else {
-        const high = highestAt(bars.high, n, i);
-        const low = lowestAt(bars.low, n, i);
-        raw[i] = high === low ? 50 : (100 * ((bars.close[i] as number) - low)) / (high - low);
-      }
+      const high = highestAt(bars.high, highs, n, i);
+      const low = lowestAt(bars.low, lows, n, i);
+      raw[i] = i < n - 1 ? NaN : high === low ? 50 : (100 * ((bars.close[i] as number) - low)) / (high - low);
       k[i] = meanAt(raw, m, n - 1, i);
       d[i] = meanAt(k, g, n + m - 2, i);
     }
@@ -100,18 +96,18 @@ export const cci: StudyDefinition = {
   place: 'own',
   parameters: [CCI_BARS],
   lines: [line('index')],
-  hidden: 1,
+  hidden: 2,
   levels: [-100, 100],
   compute(bars, parameters, columns, from) {
-    const [out, price] = columns as unknown as Two;
+    const [out, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, CCI_BARS);
     for (let i = from; i < bars.length; i++) {
       price[i] = typicalPrice(bars, i);
-      const mean = meanAt(price, n, 0, i);
+      const mean = slidingMeanAt(price, sums, n, i);
       let away = 0;
-      for (let j = i - n + 1; j <= i && i >= n - 1; j++) away += Math.abs((price[j] as number) - mean);
+      if (i >= n - 1) for (let j = i - n + 1; j <= i; j++) away += Math.abs((price[j] as number) - mean);
       // Equal prices differ from their mean by rounding only.
-      const flat = away <= n * Math.abs(mean) * 1e-14;
+      const flat = away <= n * Math.abs(mean) * 1e-12;
       out[i] = i < n - 1 ? NaN : flat ? 0 : ((price[i] as number) - mean) / ((0.015 * away) / n);
     }
   },
