@@ -96,15 +96,15 @@ function busyTape(): string {
   for (const id of TAPE_IDS) {
     rows.push(`${iso(start)},${id},state,,,,open`);
     for (let i = 0; i < 10; i++)
-      rows.push(`${iso(start)},${id},level,bid,${(41 - i / 100).toFixed(2)},500,`, `${iso(start)},${id},level,ask,${(41.1 + i / 100).toFixed(2)},500,`);
+      rows.push(`${iso(start)},${id},level,bid,${(41 - i / 100).toFixed(2)},500,`, `${iso(start)},${id},level,ask,${(41.01 + i / 100).toFixed(2)},500,`);
   }
   const every = QUOTES_A_SECOND / PRINTS_A_SECOND;
   for (let i = 0; i < QUOTES_A_SECOND * (BUSY_SECONDS + 40); i++) {
     const id = TAPE_IDS[i % 2 === 0 ? 0 : 1 + ((i >> 1) % 3)] ?? '';
     const at = iso(start + 1000 + (i * 1000) / QUOTES_A_SECOND);
     const away = (i * 7) % 10;
-    rows.push(`${at},${id},level,${i % 4 < 2 ? `bid,${(41 - away / 100).toFixed(2)}` : `ask,${(41.1 + away / 100).toFixed(2)}`},${100 + (i % 90) * 10},`);
-    if (i % every === 0) rows.push(`${at},${id},trade,${i % 20 === 0 ? 'buy,41.10' : 'sell,41.00'},${10 + (i % 50)},`);
+    rows.push(`${at},${id},level,${i % 4 < 2 ? `bid,${(41 - away / 100).toFixed(2)}` : `ask,${(41.01 + away / 100).toFixed(2)}`},${100 + (i % 90) * 10},`);
+    if (i % every === 0) rows.push(`${at},${id},trade,${i % 20 === 0 ? 'buy,41.01' : 'sell,41.00'},${10 + (i % 50)},`);
   }
   return writeTape(rows);
 }

@@ -54,12 +54,20 @@ export interface LiveDepth {
   readonly largest: number;
 }
 
+const readDepths = new WeakMap<ApiDepth, LiveDepth>();
+
 /** Follows an instrument's depth by price. */
 export function followDepth(id: string, listener: (depth: LiveDepth) => void): () => void {
   const instrument = instrumentOf(id);
   if (!instrument) return () => undefined;
   return follow<ApiDepth | null>(`depth:${id}`, (data) => {
     if (!data) return;
+    // Several panes of one window show the same depth: it is read once.
+    const known = readDepths.get(data);
+    if (known) {
+      listener(known);
+      return;
+    }
     let largest = 1;
     const side = (levels: ApiDepth['bids']): Map<Price, LiveLevel> => {
       const found = new Map<Price, LiveLevel>();
@@ -73,6 +81,8 @@ export function followDepth(id: string, listener: (depth: LiveDepth) => void): (
       return found;
     };
     const bids = side(data.bids);
-    listener({ bids, asks: side(data.asks), largest });
+    const depth = { bids, asks: side(data.asks), largest };
+    readDepths.set(data, depth);
+    listener(depth);
   });
 }

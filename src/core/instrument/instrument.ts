@@ -67,14 +67,21 @@ export const formatPrice = (instrument: Instrument, price: Price): string => for
 export const formatQuantity = (instrument: Instrument, quantity: Quantity): string => formatScaled(BigInt(quantity), instrument.quantityDecimals, 0);
 
 /** The price of a decimal string, or null where it has more places than the instrument's price unit. */
-export function parsePrice(instrument: Instrument, text: string): Price | null {
-  const scaled = parseScaled(text, instrument.priceDecimals);
-  return scaled === null ? null : safe(scaled);
-}
+export const parsePrice = (instrument: Instrument, text: string): Price | null => parseUnits(text, instrument.priceDecimals);
 
 /** The quantity of a decimal string, or null where it is finer than the quantity step. */
-export function parseQuantity(instrument: Instrument, text: string): Quantity | null {
-  const scaled = parseScaled(text, instrument.quantityDecimals);
+export const parseQuantity = (instrument: Instrument, text: string): Quantity | null => parseUnits(text, instrument.quantityDecimals);
+
+const PLAIN = /^(0|[1-9]\d*)(?:\.(\d+))?$/;
+const EXACT_DIGITS = 15;
+
+/** Digits that fit a double as they stand are read as one; all else goes the long way. */
+function parseUnits(text: string, decimals: number): number | null {
+  const found = PLAIN.exec(text);
+  const fraction = found?.[2] ?? '';
+  if (found && fraction.length <= decimals && (found[1] as string).length + decimals <= EXACT_DIGITS)
+    return Number((found[1] as string) + fraction.padEnd(decimals, '0'));
+  const scaled = parseScaled(text, decimals);
   return scaled === null ? null : safe(scaled);
 }
 

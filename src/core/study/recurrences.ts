@@ -40,7 +40,7 @@ export function slidingMeanAt(from: Float64Array, sums: Float64Array, n: number,
     for (let j = i - n + 1; j <= i; j++) sum += from[j] as number;
     sums[i] = sum;
   } else sums[i] = (sums[i - 1] as number) + (from[i] as number) - (from[i - n] as number);
-  return (sums[i] as number) / n;
+  return sums[i] / n;
 }
 
 /** Population standard deviation of the last `n` values about `mean`. */

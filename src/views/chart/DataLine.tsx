@@ -6,12 +6,16 @@ import { studyWords, valueText } from './draw-studies.ts';
 import { barTime } from './labels.ts';
 import type { ChartModel } from './model.ts';
 
+const WRITE_EVERY_MS = 200;
+
 /** The figures of the bar under the crosshair, else of the newest, over the plot's top edge. */
 export function DataLine({ model, onWrite }: { model: ChartModel; onWrite: (write: () => void) => void }) {
   const line = useRef<HTMLParagraphElement>(null);
   useEffect(() => {
     let before = '';
-    onWrite(() => {
+    let due: ReturnType<typeof setTimeout> | undefined;
+    const write = (): void => {
+      due = undefined;
       if (!line.current) return;
       const parts = partsOf(model);
       const now = parts.map(({ text }) => text).join(' ');
@@ -25,8 +29,13 @@ export function DataLine({ model, onWrite }: { model: ChartModel; onWrite: (writ
           return span;
         }),
       );
-    });
-    return () => onWrite(() => undefined);
+    };
+    // Text is laid out anew with each change: five times a second is enough to be read.
+    onWrite(() => (due ??= setTimeout(write, WRITE_EVERY_MS)));
+    return () => {
+      clearTimeout(due);
+      onWrite(() => undefined);
+    };
   }, [model, onWrite]);
   return (
     <p

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState,
 import type { Instrument } from '../../core/instrument/index.ts';
 import { STUDIES, StudySeries } from '../../core/study/index.ts';
 import { $news, $orders, $positions, followHeadlines, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiOrder } from '../../live/index.ts';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { quotesFresh } from '../act/lamps.ts';
 import { $theme } from '../theme/theme.ts';
 import { setting } from '../workspace/pane-settings.ts';
@@ -88,6 +89,8 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
       chart.current?.draw();
     });
   }, []);
+  /** What the market changes is drawn with all other panes; what the trader does, at once. */
+  const drawLive = useCallback(() => paintSoon(chart, () => chart.current?.draw()), []);
   const [loads, setLoads] = useState(0);
 
   // Bars, first and live.
@@ -95,8 +98,10 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   useEffect(() => {
     const bars = new BarFeed(model, interval, hours, (from) => {
       for (const { values } of model.studies) values.update(model.series, from);
-      if (from === 0) setLoads((n) => n + 1);
-      draw();
+      if (from === 0) {
+        setLoads((n) => n + 1);
+        draw();
+      } else drawLive();
     });
     feed.current = bars;
     let stopped = false;
@@ -123,12 +128,13 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
       bars.stop();
       stopQuote();
       clearInterval(watch);
+      paintNoMore(chart);
       cancelAnimationFrame(frame.current);
       frame.current = 0;
       chart.current?.destroy();
       chart.current = null;
     };
-  }, [model, instrument.id, interval, hours, draw]);
+  }, [model, instrument.id, interval, hours, draw, drawLive]);
 
   // Orders and position.
   const orders = useStore($orders);

@@ -28,7 +28,6 @@ function drawOne(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Draw
   }
   ctx.stroke();
   ctx.setLineDash([]);
-  ctx.font = "12px 'Sofia Sans Semi Condensed Variable'";
   ctx.textBaseline = 'middle';
   ctx.textAlign = 'left';
   if (drawing.kind === 'text') ctx.fillText(drawing.text || 'text', a.x, a.y);

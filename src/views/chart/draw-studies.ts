@@ -134,7 +134,6 @@ export function drawStudyNames(ctx: CanvasRenderingContext2D, model: ChartModel)
   const taken: number[] = [];
   ctx.textAlign = 'right';
   ctx.textBaseline = 'bottom';
-  ctx.font = "11px 'Sofia Sans Semi Condensed Variable'";
   for (const shown of model.studies) {
     const { definition } = shown.values;
     if (definition.place !== 'price') continue;
@@ -221,9 +220,7 @@ export function drawOwnPlots(ctx: CanvasRenderingContext2D, model: ChartModel): 
     ctx.fillStyle = inkColour(shown.use.colour);
     ctx.textAlign = 'left';
     ctx.textBaseline = 'top';
-    ctx.font = "11px 'Sofia Sans Semi Condensed Variable'";
     ctx.fillText(studyWords(shown), 4, top + 3);
-    ctx.font = "11px 'Recursive Variable'";
     ctx.fillStyle = colour('quiet');
     ctx.textAlign = 'right';
     ctx.textBaseline = 'middle';

@@ -36,15 +36,22 @@ export function makeChart(canvas: HTMLCanvasElement, model: ChartModel): Chart {
     data: { datasets: [{ data: [] }] },
     options: {
       animation: false,
-      responsive: true,
+      // Watching the whole document for this canvas's coming and going costs with every cell that changes elsewhere.
+      responsive: false,
       maintainAspectRatio: false,
       events: [],
       plugins: { legend: { display: false }, tooltip: { enabled: false } },
       layout: { padding: 0 },
     },
+    plugins: [{ id: 'kavixSize', afterDestroy: () => sizer.disconnect() }],
   } as unknown as ChartConfiguration;
+  const box = canvas.parentElement ?? canvas;
   const chart = new Chart(canvas, config);
   models.set(chart, model);
+  const fit = (): void => chart.resize(box.clientWidth, box.clientHeight);
+  const sizer = new ResizeObserver(fit);
+  sizer.observe(box);
+  fit();
   return chart;
 }
 
@@ -69,10 +76,10 @@ export function drawMarket(ctx: CanvasRenderingContext2D, model: ChartModel): vo
   view.ownPx = ownHeight(ownStudies(model).length, view.height);
   view.volumeShare = look.volume ? 0.17 : 0;
   view.fit(series, pricesToShow(model));
+  setFont(ctx);
   ctx.save();
   ctx.fillStyle = colour('well');
   ctx.fillRect(0, 0, view.width - AXIS_PX, view.timeTop);
-  ctx.font = "12px 'Recursive Variable'";
   if (series.length > 0) {
     const rows = priceTicks(model);
     const columns = timeTicks(model);
@@ -92,12 +99,24 @@ export function drawMarket(ctx: CanvasRenderingContext2D, model: ChartModel): vo
     drawStudyNames(ctx, model);
     ctx.restore();
     drawOwnPlots(ctx, model);
-    ctx.font = "12px 'Recursive Variable'";
     drawAxes(ctx, model, rows, columns);
     drawCrosshair(ctx, model);
   }
   ctx.restore();
   model.onDrawn();
+}
+
+const FONT = "12px 'Recursive Variable'";
+const fonts = new WeakMap<CanvasRenderingContext2D, string>();
+
+/**
+ * Sets the one font of all charts where it is not set already. A canvas looks its font up in the page's styles,
+ * which lays the whole page out anew if a cell has changed meanwhile: not to be done in every frame.
+ */
+function setFont(ctx: CanvasRenderingContext2D): void {
+  if (ctx.font === fonts.get(ctx)) return;
+  ctx.font = FONT;
+  fonts.set(ctx, ctx.font);
 }
 
 const STEPS = [1, 2, 5];

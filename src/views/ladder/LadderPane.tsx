@@ -3,6 +3,7 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { TRAVEL_PX, STILL_MS } from '../act/guard.ts';
@@ -117,7 +118,10 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         paintNow.current();
       });
   }, []);
-  const market = useMarket(instrument.id, schedule);
+  // What the market changes is painted with all other panes; what the trader does, at once.
+  const scheduleLive = useCallback(() => paintSoon(body, () => paintNow.current()), []);
+  useEffect(() => () => paintNoMore(body), []);
+  const market = useMarket(instrument.id, scheduleLive);
 
   const recentre = useCallback((to: Price) => {
     movedAt.current = performance.now();
@@ -147,7 +151,9 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
 
   paintNow.current = () => {
     const { quote } = market.current;
-    const middle = quote?.last ?? quote?.bid ?? quote?.ask ?? (quote ? priceOf(instrument, quote.text.previousSettlement) : null);
+    // Where the market stands is between its best prices: prints jump from one to the other.
+    const between = quote && quote.bid !== null && quote.ask !== null ? Math.floor((quote.bid + quote.ask) / 2) : null;
+    const middle = between ?? quote?.last ?? quote?.bid ?? quote?.ask ?? (quote ? priceOf(instrument, quote.text.previousSettlement) : null);
     if (centre === null) {
       if (middle !== null && middle !== undefined) recentre(middle);
       return;
@@ -157,7 +163,6 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     const left = spine === 'follow' ? Math.abs(at - middleRow) > 1 : spine === 'third' && (at < rows / 3 || at > (rows * 2) / 3);
     if (left && !over.current && middle !== null && middle !== undefined && rows > 3) {
       recentre(middle);
-      return;
     }
     if (body.current) paintRows(body.current, prices, instrument, market.current, heldOf(position, instrument));
     paintGhost();

@@ -6,7 +6,8 @@ import { ContextMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { followQuote } from '../../live/index.ts';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
+import { followQuote, type LiveQuote } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $letters, $panes, INSTRUMENT_DRAG, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';
@@ -139,7 +140,7 @@ function Row(props: RowProps) {
   const instrument = 'instrument' in row ? row.instrument : null;
   useEffect(() => {
     if (instrument === null) return undefined;
-    return followQuote(instrument, ({ text }) => {
+    const write = ({ text }: LiveQuote): void => {
       const cell = (name: string): HTMLElement | null => element.current?.querySelector<HTMLElement>(`[data-column="${name}"]`) ?? null;
       const last = cell('last');
       const now = text.last ?? text.previousSettlement ?? '–';
@@ -164,7 +165,12 @@ function Row(props: RowProps) {
       }
       const volume = cell('volume');
       if (volume) volume.textContent = grouped(text.volume);
-    });
+    };
+    const stop = followQuote(instrument, (quote) => paintSoon(element, () => write(quote)));
+    return () => {
+      stop();
+      paintNoMore(element);
+    };
   }, [instrument, columns, decimals]);
   const handle = (
     <td className="!p-0">

@@ -3,6 +3,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import { formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
 import { consolidate, type ConsolidatedLevel } from '../../core/market/index.ts';
 import { grouped, shortened, signed } from '../../kit/Figure.tsx';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type LiveQuote } from '../../live/index.ts';
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { $letters, $panes, setPaneSetting, targetOf } from '../workspace/panes.ts';
@@ -36,7 +37,6 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
   const market = useRef<{ depth: LiveDepth | null }>({ depth: null });
   const over = useRef(false);
   const held = useRef<{ bid: number[]; ask: number[] }>({ bid: [], ask: [] });
-  const frame = useRef(0);
 
   // Other rows were asked for: what stood under the pointer stands no longer.
   useEffect(() => {
@@ -59,13 +59,7 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
   }, [instrument, group, rows, decimals]);
 
   useEffect(() => {
-    const schedule = (): void => {
-      if (frame.current === 0)
-        frame.current = requestAnimationFrame(() => {
-          frame.current = 0;
-          paint();
-        });
-    };
+    const schedule = (): void => paintSoon(market, paint);
     const stops = [
       followDepth(instrument.id, (depth) => {
         market.current.depth = depth;
@@ -77,8 +71,7 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
     schedule();
     return () => {
       for (const stop of stops) stop();
-      cancelAnimationFrame(frame.current);
-      frame.current = 0;
+      paintNoMore(market);
     };
   }, [instrument.id, paint]);
 

@@ -8,7 +8,8 @@ import { $letters, $panes, targetOf } from '../workspace/panes.ts';
 import { setting } from '../workspace/pane-settings.ts';
 
 const KEPT = 5000;
-const SHOW_EVERY_MS = 100;
+const SHOW_EVERY_MS = 200;
+const NONE: readonly LivePrint[] = [];
 
 /** Every print of one instrument, newest on top. Paused, it stands still and counts what waits; nothing is left out. */
 export function PrintsPane({ id }: { id: string }) {
@@ -40,7 +41,8 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
       if (!stands.current) setShown(all.current.slice());
     };
     const stop = followPrints(instrument.id, (prints, anew) => {
-      all.current = anew ? [...prints] : [...all.current, ...prints];
+      if (anew) all.current = [...prints];
+      else all.current.push(...prints);
       // While paused nothing is let go, however much comes.
       if (stands.current) setWaiting((n) => n + prints.length);
       else if (all.current.length > KEPT * 1.2) all.current = all.current.slice(-KEPT);
@@ -57,7 +59,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
     setWaiting(0);
     setShown(all.current.slice());
   };
-  const rows = (shown ?? []).filter((print) => Number(print.quantity) >= least).reverse();
+  const rows = least === 0 ? (shown ?? NONE) : (shown ?? NONE).filter((print) => Number(print.quantity) >= least);
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowPx, overscan: 6 });
   const clock = (time: number): string => new Date(time).toISOString().slice(11, 19);
@@ -92,7 +94,8 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
         )}
         <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {virtual.getVirtualItems().map(({ index, start }) => {
-            const print = rows[index];
+            // Newest on top.
+            const print = rows[rows.length - 1 - index];
             if (!print) return null;
             const isLarge = large > 0 && Number(print.quantity) >= large;
             const tone = print.side === 'buy' ? 'teal' : 'copper';

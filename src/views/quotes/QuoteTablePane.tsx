@@ -5,6 +5,7 @@ import { Fragment, useEffect, useMemo, useRef, useState } from 'react';
 import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { $orders, $positions, followQuote, instrumentOf, isWorking, positionKey, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { openSlip } from '../slip/slip-store.ts';
@@ -247,8 +248,11 @@ function QuoteRow({ pane, instrument, account, columns, decimals, selected, onOu
   const working = Object.values(orders).filter((order) => order.account === account && order.instrument === instrument.id && isWorking(order)).length;
   const closes = useRef<readonly number[]>([]);
   useEffect(() => {
-    const stop = followQuote(instrument.id, (quote) => row.current && writeRow(row.current, instrument, quote, decimals));
-    return stop;
+    const stop = followQuote(instrument.id, (quote) => paintSoon(row, () => row.current && writeRow(row.current, instrument, quote, decimals)));
+    return () => {
+      stop();
+      paintNoMore(row);
+    };
   }, [instrument, columns, decimals]);
   useEffect(() => {
     if (!columns.includes('day')) return undefined;

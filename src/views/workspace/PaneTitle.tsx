@@ -5,7 +5,8 @@ import { DropdownMenu } from 'radix-ui';
 import { useCallback } from 'react';
 import { resultClass, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { followQuote, instrumentOf } from '../../live/index.ts';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
+import { followQuote, instrumentOf, type LiveQuote } from '../../live/index.ts';
 import { $answers, readAnswer } from '../act/answers.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { SizeChoice } from '../ticket/SizeChoice.tsx';
@@ -74,11 +75,16 @@ function TitlePrice({ instrument }: { instrument: string }) {
     (element: HTMLSpanElement | null) => {
       if (!element) return undefined;
       const [last, change] = [...element.children] as [HTMLElement, HTMLElement];
-      return followQuote(instrument, ({ text }) => {
+      const write = ({ text }: LiveQuote): void => {
         writeFigure(last, text.last ?? `[${text.previousSettlement ?? '–'}]`);
         change.textContent = text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`;
         change.className = `figure min-w-0 overflow-hidden whitespace-pre ${resultClass(text.change ?? '0')}`;
-      });
+      };
+      const stop = followQuote(instrument, (quote) => paintSoon(element, () => write(quote)));
+      return () => {
+        stop();
+        paintNoMore(element);
+      };
     },
     [instrument],
   );
