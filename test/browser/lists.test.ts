@@ -119,8 +119,7 @@ describe('the lists and the market’s panes', function () {
       .findElement(By.xpath('//table[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
       .click();
     await page.until(`return document.querySelector('.quotes th[aria-sort="descending"], .quotes th[aria-sort="ascending"]')`);
-    const first = async (): Promise<string> =>
-      (await driver.executeScript(`return document.querySelector('.quotes tbody tr[data-instrument]').dataset.instrument`)) as string;
+    const first = (): Promise<string> => driver.executeScript<string>(`return document.querySelector('.quotes tbody tr[data-instrument]').dataset.instrument`);
     const before = await first();
     await driver
       .findElement(By.xpath('//table[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
