@@ -61,7 +61,7 @@ function workspaceProblems({ panes, letters, layout, windows }: WorkspaceText, k
   for (const [letter, linked] of Object.entries(letters)) check(`/letters/${letter}`, linked);
   const placed = new Map<string, string>();
   const place = (path: string, id: string): void => {
-    if (!(id in panes)) problems.push({ path, message: `there is no pane ${id}` });
+    if (!Object.hasOwn(panes, id)) problems.push({ path, message: `there is no pane ${id}` });
     else if (placed.has(id)) problems.push({ path, message: `the pane ${id} is placed twice, also at ${placed.get(id)}` });
     placed.set(id, path);
   };

@@ -35,8 +35,22 @@ function validator(ajv: Ajv, key: string, schema: object): ValidateFunction {
   return found;
 }
 
+/** Shapes that hold themselves are nested no deeper than this: far beyond any that makes sense, well within the stack. */
+const DEEPEST = 64;
+
+/** Whether a value is nested deeper than so many levels. Looked at level by level, so that no depth is too much for it. */
+function deeperThan(value: unknown, most: number): boolean {
+  let level: unknown[] = [value];
+  for (let depth = 0; level.length > 0; depth++) {
+    if (depth > most) return true;
+    level = level.flatMap((one) => (one !== null && typeof one === 'object' ? (Object.values(one) as unknown[]) : []));
+  }
+  return false;
+}
+
 /** What is wrong with a body's shape; empty where nothing is. */
 export function bodyErrors(name: OperationName, body: unknown): ShapeError[] {
+  if (deeperThan(body, DEEPEST)) return [{ path: '', message: `is nested deeper than ${DEEPEST} levels` }];
   const operation: Operation = OPERATIONS[name];
   const check = validator(bodies, `body ${name}`, operation.body ?? {});
   return check(body) ? [] : errorsOf(check, (error) => pointer(error));

@@ -116,6 +116,17 @@ describe('what a user saves', function () {
       if (path.endsWith('/x')) expect((await client.get(path)).status).to.equal(404);
     });
 
+  it('refuses a layout nested without end, and a pane named like what every object has', async () => {
+    const deep = (levels: number): string => `${'{"size":1,"split":['.repeat(levels)}{"stack":["c1"],"active":"c1","size":1}${']}'.repeat(levels)}`;
+    const text = JSON.stringify(workspace({ layout: 'HERE' }));
+    for (const levels of [40, 2000, 40_000]) {
+      const reply = await put('/api/workspaces/deep', text.replace('"HERE"', deep(levels)));
+      expect(reply.status, `${levels} levels`).to.equal(422);
+    }
+    const odd = workspace({ layout: { stack: ['c1', 'c2', 'constructor'], active: 'c1', size: 1 } });
+    expect(errorsOf(await put('/api/workspaces/odd', odd))).to.equal('422 /layout/stack/2');
+  });
+
   it('is there again after a restart', async () => {
     await put('/api/workspaces/Kept', workspace());
     await server.stop();
