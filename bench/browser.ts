@@ -17,7 +17,7 @@ const PRINTS_A_SECOND = 200;
 const LIST_ROWS = 50;
 
 /** The chart room's workspace under a name of its own, its list of fifty. */
-async function putWorkspace(client: Client, ids: readonly string[]): Promise<void> {
+export async function putWorkspace(client: Client, ids: readonly string[]): Promise<void> {
   const rows = Array.from({ length: LIST_ROWS }, (_, i) => ({ instrument: ids[i % ids.length] ?? '' }));
   await client.call('PUT', '/api/watchlists/Fifty', { rows });
   const document = PREPARED['Four charts']?.();
@@ -41,13 +41,14 @@ const OPEN = `
     [...document.querySelectorAll('[data-testid="data-line"]')].filter((one) => one.textContent.includes('C ')).length === 4 &&
     document.querySelector('.ladder-row .spine.best') && document.querySelector('.depth [data-part="bid quantity"]')?.textContent &&
     document.querySelector('[aria-label^="Prints of"] [title^="seq"]') && document.querySelector('[aria-label="Headlines"] li') &&
-    document.querySelectorAll('tr[data-instrument] [data-column="last"][data-text]').length >= arguments[0];
+    document.querySelectorAll('tr[data-instrument]').length >= arguments[0] &&
+    [...document.querySelectorAll('tr[data-instrument]')].every((row) => row.offsetTop > row.closest('.scroll').clientHeight || row.querySelector('[data-column="last"][data-text]'));
   const from = performance.now();
   tab('Bench').click();
   const look = () => (drawn() ? requestAnimationFrame(() => done(performance.now() - from)) : performance.now() - from > 20000 ? done(-1) : requestAnimationFrame(look));
   requestAnimationFrame(look);`;
 
-async function showTabs(driver: WebDriver, address: string, current: string): Promise<void> {
+export async function showTabs(driver: WebDriver, address: string, current: string): Promise<void> {
   await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Empty', 'Bench'], current: arguments[0] }))`, current);
   await driver.get(`${address}/`);
   await driver.sleep(1500);
@@ -86,13 +87,23 @@ export async function openWorkspace(): Promise<Figure[]> {
   }
 }
 
-const TAPE_IDS = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
+export const TAPE_IDS = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
 
-/** A tape with so many quotes and prints a second, half of them of the instrument that everything shows. */
-function busyTape(): string {
-  const start = Date.parse('2026-03-02T09:00:00.000Z');
+export const BUSY_FROM = '2026-03-06T09:00:00.000Z';
+const HISTORY_DAYS = 4;
+const DAY_MS = 86_400_000;
+const MINUTE_MS = 60_000;
+
+/** A tape with so many quotes and prints a second, half of them of the instrument that everything shows; four days of minutes before. */
+export function busyTape(): string {
+  const start = Date.parse(BUSY_FROM);
   const rows: string[] = [];
   const iso = (at: number): string => new Date(at).toISOString();
+  for (let minute = HISTORY_DAYS * 510; minute > 0; minute--) {
+    const at = iso(start - DAY_MS * Math.ceil(minute / 510) + (510 - ((minute - 1) % 510) - 1) * MINUTE_MS);
+    for (const id of TAPE_IDS)
+      rows.push(`${at},${id},trade,buy,${(41 + Math.sin(minute / 40) + ((minute * 7) % 11) / 50).toFixed(2)},${100 + ((minute * 13) % 400)},`);
+  }
   for (const id of TAPE_IDS) {
     rows.push(`${iso(start)},${id},state,,,,open`);
     for (let i = 0; i < 10; i++)
@@ -109,7 +120,7 @@ function busyTape(): string {
   return writeTape(rows);
 }
 
-const WATCH_FRAMES = `
+export const WATCH_FRAMES = `
   window.benchFrames = { long: [], frames: [], from: performance.now() };
   new PerformanceObserver((list) => list.getEntries().forEach((one) => window.benchFrames.long.push({ at: one.startTime - window.benchFrames.from, took: one.duration }))).observe({ type: 'longtask' });
   let before = performance.now();
@@ -133,6 +144,7 @@ export async function busyWorkspace(): Promise<Figure[]> {
   const { driver, close } = await openBrowser();
   try {
     const client = await Client.signIn(server.address);
+    await client.post('/api/clock', { advanceTo: BUSY_FROM });
     await putWorkspace(client, TAPE_IDS);
     await (driver as Driver).sendDevToolsCommand('Performance.enable', {});
     await driver.get('about:blank');

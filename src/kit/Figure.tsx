@@ -1,4 +1,6 @@
 import { useEffect, useRef } from 'react';
+import { tintGround } from './tint.ts';
+import { writeText } from './write.ts';
 
 /** Writes a figure into an element: leading digits that stayed are quiet, changed ones strong. */
 export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'down' | null): void {
@@ -9,8 +11,8 @@ export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'd
   element.dataset['text'] = text;
   const [lead, tail] = element.childNodes;
   if (lead instanceof HTMLElement && tail instanceof HTMLElement) {
-    lead.textContent = text.slice(0, same);
-    tail.textContent = text.slice(same);
+    writeText(lead, text.slice(0, same));
+    writeText(tail, text.slice(same));
   } else {
     const first = document.createElement('span');
     first.className = 'lead';
@@ -22,23 +24,6 @@ export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'd
   }
   if (tint && before !== undefined) tintGround(element, tint);
 }
-
-const TINT_MS = 300;
-const tints = new WeakMap<HTMLElement, { at: number; animation: Animation }>();
-
-/** Tints the ground of a changed figure and lets it fade; with reduced motion, or where a pane wants none, nothing. */
-function tintGround(element: HTMLElement, way: 'up' | 'down'): void {
-  const now = performance.now();
-  const running = tints.get(element);
-  // Figures that change faster than the tint fades are tinted already.
-  if (running && now - running.at < TINT_MS / 2) return;
-  if (stillMotion.matches || element.closest('[data-colours="still"]')) return;
-  running?.animation.cancel();
-  const ground = `color-mix(in srgb, var(--${way === 'up' ? 'teal' : 'copper'}) 14%, transparent)`;
-  tints.set(element, { at: now, animation: element.animate([{ backgroundColor: ground }, { backgroundColor: 'transparent' }], TINT_MS) });
-}
-
-const stillMotion = typeof matchMedia === 'undefined' ? { matches: true } : matchMedia('(prefers-reduced-motion: reduce)');
 
 /** A figure that follows a source by itself: React renders the cell, the source writes the text. */
 export function LiveFigure(props: {

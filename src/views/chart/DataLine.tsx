@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { formatPrice } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
+import { writeText } from '../../kit/write.ts';
 import { inkColour } from '../theme/theme.ts';
 import { studyWords, valueText } from './draw-studies.ts';
 import { barTime } from './labels.ts';
@@ -21,14 +22,14 @@ export function DataLine({ model, onWrite }: { model: ChartModel; onWrite: (writ
       const now = parts.map(({ text }) => text).join(' ');
       if (now === before) return;
       before = now;
-      line.current.replaceChildren(
-        ...parts.map(({ text, ink }) => {
-          const span = document.createElement('span');
-          span.textContent = text;
-          if (ink) span.style.color = inkColour(ink);
-          return span;
-        }),
-      );
+      const { children } = line.current;
+      while (children.length < parts.length) line.current.append(document.createElement('span'));
+      while (children.length > parts.length) line.current.lastElementChild?.remove();
+      parts.forEach(({ text, ink }, i) => {
+        const span = children[i] as HTMLElement;
+        writeText(span, text);
+        span.style.color = ink ? inkColour(ink) : '';
+      });
     };
     // Text is laid out anew with each change: five times a second is enough to be read.
     onWrite(() => (due ??= setTimeout(write, WRITE_EVERY_MS)));

@@ -96,12 +96,20 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   // Bars, first and live.
   const hours = setting<string>(pane, 'hours');
   useEffect(() => {
-    const bars = new BarFeed(model, interval, hours, (from) => {
+    const compute = (from: number): void => {
       for (const { values } of model.studies) values.update(model.series, from);
-      if (from === 0) {
+    };
+    const bars = new BarFeed(model, interval, hours, {
+      loaded: () => {
+        compute(0);
         setLoads((n) => n + 1);
         draw();
-      } else drawLive();
+      },
+      live: (from) => {
+        compute(from);
+        setState('shown');
+        drawLive();
+      },
     });
     feed.current = bars;
     let stopped = false;
@@ -111,7 +119,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
       chart.current = makeChart(canvas.current, model);
       const any = await bars.start();
       if (stopped) return;
-      setState(any ? 'shown' : 'empty');
+      setState((now) => (any || now === 'shown' ? 'shown' : 'empty'));
       movedAt.current = performance.now();
       draw();
     };

@@ -2,6 +2,7 @@ import { volumeProfile, type StudyDefinition } from '../../core/study/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { colour, inkColour } from '../theme/theme.ts';
 import type { ChartModel, ShownStudy, StudyUse } from './model.ts';
+import { stampText } from './stamp.ts';
 import { AXIS_PX } from './viewport.ts';
 
 const OWN_SHARE = 0.19;
@@ -145,7 +146,7 @@ export function drawStudyNames(ctx: CanvasRenderingContext2D, model: ChartModel)
       if (y < 12 || y > view.plotHeight || taken.some((other) => Math.abs(other - y) < 11)) return;
       taken.push(y);
       ctx.fillStyle = inkColour(shown.use.colour);
-      ctx.fillText(style === 'steps' ? name : studyWords(shown), view.plotWidth - 3, y - 2);
+      stampText(ctx, style === 'steps' ? name : studyWords(shown), view.plotWidth - 3, y - 2);
     });
   }
 }
@@ -220,13 +221,13 @@ export function drawOwnPlots(ctx: CanvasRenderingContext2D, model: ChartModel): 
     ctx.fillStyle = inkColour(shown.use.colour);
     ctx.textAlign = 'left';
     ctx.textBaseline = 'top';
-    ctx.fillText(studyWords(shown), 4, top + 3);
+    stampText(ctx, studyWords(shown), 4, top + 3);
     ctx.fillStyle = colour('quiet');
     ctx.textAlign = 'right';
     ctx.textBaseline = 'middle';
     const value = shown.values.line(0)[series.length - 1] ?? NaN;
-    if (!Number.isNaN(value)) ctx.fillText(valueText(model, definition, value), view.width - 6, Math.max(top + 7, Math.min(top + height - 7, y(value))));
+    if (!Number.isNaN(value)) stampText(ctx, valueText(model, definition, value), view.width - 6, Math.max(top + 7, Math.min(top + height - 7, y(value))));
     ctx.fillStyle = colour('line');
-    for (const level of definition.levels ?? []) if (Math.abs(y(level) - y(value)) > 11) ctx.fillText(String(level), view.width - AXIS_PX + 30, y(level));
+    for (const level of definition.levels ?? []) if (Math.abs(y(level) - y(value)) > 11) stampText(ctx, String(level), view.width - AXIS_PX + 30, y(level));
   });
 }

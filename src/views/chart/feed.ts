@@ -24,23 +24,29 @@ function inUsualHours(time: number): boolean {
   return minutes >= minutesOf(session.open) && minutes < minutesOf(session.close);
 }
 
+export interface FeedListener {
+  /** First or older bars came: every index is another now. */
+  readonly loaded: () => void;
+  /** The market went on; `from` is the first bar that changed. */
+  readonly live: (from: number) => void;
+}
+
 /** Brings the bars of a chart: the first ones, older ones as they are wanted, live ones as they come. */
 export class BarFeed {
   private readonly model: ChartModel;
   private readonly interval: string;
   private readonly onlyUsualHours: boolean;
-  private readonly changed: (from: number) => void;
+  private readonly heard: FeedListener;
   private loading = false;
   private atStart = false;
   private stopLive: () => void = () => undefined;
   private stopped = false;
 
-  /** @param changed hears the first bar that changed; 0 when older ones came */
-  constructor(model: ChartModel, interval: string, hours: string, changed: (from: number) => void) {
+  constructor(model: ChartModel, interval: string, hours: string, heard: FeedListener) {
     this.model = model;
     this.interval = interval;
     this.onlyUsualHours = hours === 'session' && model.instrument.venue === 'VSPR' && intervalMs(interval) < DAY_MS;
-    this.changed = changed;
+    this.heard = heard;
   }
 
   /** @returns false where there are no bars at all */
@@ -57,9 +63,9 @@ export class BarFeed {
       from = Math.min(from, series.update(data));
       // A chart that was moved off the newest bar stays where it is.
       if (series.length > count && view.ahead < 0) view.ahead -= 1;
-      this.changed(from);
+      this.heard.live(from);
     });
-    this.changed(0);
+    this.heard.loaded();
     return series.length > 0;
   }
 
@@ -80,7 +86,7 @@ export class BarFeed {
     if (older.value.items.length === 0) this.atStart = true;
     else {
       series.prepend(this.wanted(older.value.items));
-      this.changed(0);
+      this.heard.loaded();
     }
   }
 

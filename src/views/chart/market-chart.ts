@@ -5,6 +5,7 @@ import { drawBars, drawVolume } from './draw-bars.ts';
 import { drawDrawings } from './draw-drawings.ts';
 import { drawOwnPlots, drawPriceStudies, drawStudyNames, ownHeight, ownStudies, studyReach } from './draw-studies.ts';
 import { comparedScale, indexOfTime, percentBase, type ChartModel } from './model.ts';
+import { CHART_FONT, stampText } from './stamp.ts';
 import { AXIS_PX } from './viewport.ts';
 
 const models = new WeakMap<Chart, ChartModel>();
@@ -106,7 +107,6 @@ export function drawMarket(ctx: CanvasRenderingContext2D, model: ChartModel): vo
   model.onDrawn();
 }
 
-const FONT = "12px 'Recursive Variable'";
 const fonts = new WeakMap<CanvasRenderingContext2D, string>();
 
 /**
@@ -115,7 +115,7 @@ const fonts = new WeakMap<CanvasRenderingContext2D, string>();
  */
 function setFont(ctx: CanvasRenderingContext2D): void {
   if (ctx.font === fonts.get(ctx)) return;
-  ctx.font = FONT;
+  ctx.font = CHART_FONT;
   fonts.set(ctx, ctx.font);
 }
 
@@ -208,7 +208,7 @@ function drawCompared(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   if (!at) return;
   ctx.textAlign = 'right';
   ctx.textBaseline = 'top';
-  ctx.fillText(compared.instrument, view.plotWidth - 3, at.y + 3);
+  stampText(ctx, compared.instrument, view.plotWidth - 3, at.y + 3);
 }
 
 function drawLevels(ctx: CanvasRenderingContext2D, { view, levels }: ChartModel): void {
@@ -226,7 +226,7 @@ function drawLevels(ctx: CanvasRenderingContext2D, { view, levels }: ChartModel)
     ctx.lineTo(view.plotWidth, y);
     ctx.stroke();
     ctx.setLineDash([]);
-    ctx.fillText(name, 4, y - 1);
+    stampText(ctx, name, 4, y - 1);
   }
 }
 
@@ -296,12 +296,12 @@ function drawAxes(
   ctx.textAlign = 'right';
   for (const price of rows) {
     const y = view.y(price);
-    if (y > 6 && y < view.plotHeight - 4) ctx.fillText(axisText(model, price), view.width - 8, y);
+    if (y > 6 && y < view.plotHeight - 4) stampText(ctx, axisText(model, price), view.width - 8, y);
   }
   ctx.textAlign = 'center';
   for (const { x, text, strong } of columns) {
     ctx.fillStyle = colour(strong ? 'ink' : 'quiet');
-    ctx.fillText(text, x, view.timeTop + 11);
+    stampText(ctx, text, x, view.timeTop + 11);
   }
   const last = series.close[series.length - 1] ?? 0;
   const text = axisText(model, last);
@@ -322,7 +322,7 @@ function drawTag(ctx: CanvasRenderingContext2D, width: number, at: number, text:
   ctx.fillStyle = colour(ground === 'lamp' ? 'letters' : 'ink');
   ctx.textAlign = 'right';
   ctx.textBaseline = 'middle';
-  ctx.fillText(text, width - 8, y);
+  stampText(ctx, text, width - 8, y);
 }
 
 function drawCrosshair(ctx: CanvasRenderingContext2D, model: ChartModel): void {

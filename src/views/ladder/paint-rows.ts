@@ -1,5 +1,6 @@
 import { formatQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
+import { writeText, writeWash } from '../../kit/write.ts';
 import type { LiveDepth, LiveQuote } from '../../live/index.ts';
 import { rowOf } from './rows.ts';
 
@@ -43,8 +44,8 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
   elements.forEach((element, row) => {
     const [, bid, spine, ask, , result] = [...element.children] as HTMLElement[];
     if (!bid || !spine || !ask || !result) return;
-    writeDepth(bid, instrument, bids.get(row), largest, 'to left');
-    writeDepth(ask, instrument, asks.get(row), largest, 'to right');
+    writeDepth(bid, 'bid', instrument, bids.get(row), largest);
+    writeDepth(ask, 'ask', instrument, asks.get(row), largest);
     spine.classList.toggle('best', row === bestBid || row === bestAsk);
     spine.classList.toggle('last', row === last);
     const price = prices[row] ?? 0;
@@ -52,16 +53,13 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
     const text =
       makes === null ? '' : `${makes < 0 ? '−' : '+'}${Math.abs(makes) >= 1e5 ? `${Math.round(Math.abs(makes) / 1000)}k` : Math.round(Math.abs(makes))}`;
     if (result.textContent !== text) {
-      result.textContent = text;
+      writeText(result, text);
       result.className = `result figure ${makes === null ? '' : makes < 0 ? 'down' : 'up'}`;
     }
   });
 }
 
-function writeDepth(cell: HTMLElement, instrument: Instrument, quantity: number | undefined, largest: number, way: 'to left' | 'to right'): void {
-  const text = quantity === undefined ? '' : grouped(formatQuantity(instrument, quantity));
-  if (cell.textContent !== text) cell.textContent = text;
-  const share = quantity === undefined ? 0 : Math.round((quantity / largest) * 100);
-  const token = way === 'to left' ? '--teal' : '--copper';
-  cell.style.background = share === 0 ? '' : `linear-gradient(${way}, color-mix(in srgb, var(${token}) 20%, transparent) ${share}%, transparent ${share}%)`;
+function writeDepth(cell: HTMLElement, side: 'bid' | 'ask', instrument: Instrument, quantity: number | undefined, largest: number): void {
+  writeText(cell, quantity === undefined ? '' : grouped(formatQuantity(instrument, quantity)));
+  writeWash(cell, side, (quantity ?? 0) / largest);
 }

@@ -6,12 +6,13 @@ import { ContextMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { paintNoMore, paintSoon } from '../../kit/pace.ts';
+import { paintInView } from '../../kit/in-view.ts';
 import { followQuote, type LiveQuote } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $letters, $panes, INSTRUMENT_DRAG, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';
 import { TextCell } from '../../kit/TextCell.tsx';
+import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { ListMenu } from './ListMenu.tsx';
 import { $watchlists, COAST, changeWatchlist, loadWatchlist, type WatchRow } from './watchlists.ts';
 
@@ -139,7 +140,7 @@ function Row(props: RowProps) {
   const element = useRef<HTMLTableRowElement | null>(null);
   const instrument = 'instrument' in row ? row.instrument : null;
   useEffect(() => {
-    if (instrument === null) return undefined;
+    if (instrument === null || element.current === null) return undefined;
     const write = ({ text }: LiveQuote): void => {
       const cell = (name: string): HTMLElement | null => element.current?.querySelector<HTMLElement>(`[data-column="${name}"]`) ?? null;
       const last = cell('last');
@@ -147,7 +148,7 @@ function Row(props: RowProps) {
       const before = Number(last?.dataset['exact']);
       if (last) {
         last.dataset['exact'] = now;
-        last.title = now;
+        writeTitle(last, now);
         writeFigure(
           last,
           decimals === 'own' || now === '–' ? now : shortened(now, Number(decimals)),
@@ -160,16 +161,17 @@ function Row(props: RowProps) {
       ] as const) {
         const at = cell(name);
         if (!at) continue;
-        at.textContent = value === null ? '–' : signed(value);
-        at.className = `figure ${resultClass(value ?? '0')}`;
+        writeText(at, value === null ? '–' : signed(value));
+        writeClass(at, `figure ${resultClass(value ?? '0')}`);
       }
       const volume = cell('volume');
-      if (volume) volume.textContent = grouped(text.volume);
+      if (volume) writeText(volume, grouped(text.volume));
     };
-    const stop = followQuote(instrument, (quote) => paintSoon(element, () => write(quote)));
+    const painted = paintInView(element.current, write);
+    const stop = followQuote(instrument, painted.next);
     return () => {
       stop();
-      paintNoMore(element);
+      painted.stop();
     };
   }, [instrument, columns, decimals]);
   const handle = (

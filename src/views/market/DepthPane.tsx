@@ -4,6 +4,7 @@ import { formatPrice, formatQuantity, type Instrument } from '../../core/instrum
 import { consolidate, type ConsolidatedLevel } from '../../core/market/index.ts';
 import { grouped, shortened, signed } from '../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
+import { writeText, writeTitle, writeWash } from '../../kit/write.ts';
 import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type LiveQuote } from '../../live/index.ts';
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { $letters, $panes, setPaneSetting, targetOf } from '../workspace/panes.ts';
@@ -177,8 +178,8 @@ function writeLevel(
   const put = (part: string, text: string, title = ''): HTMLElement | null => {
     const at = cell(part);
     if (!at) return null;
-    if (at.textContent !== text) at.textContent = text;
-    if (at.title !== title) at.title = title;
+    writeText(at, text);
+    writeTitle(at, title);
     const exact = price === undefined ? '' : formatPrice(instrument, price);
     if (at.dataset['orderSide'] && at.dataset['price'] !== exact) at.dataset['price'] = exact;
     return at;
@@ -191,10 +192,7 @@ function writeLevel(
   const total = level ? formatQuantity(instrument, level.total) : '';
   put('total', total === '' ? '' : short(total), total);
   if (!at) return;
-  const share = level ? Math.round((level.quantity / most) * 100) : 0;
-  const token = side === 'bid' ? '--teal' : '--copper';
-  const way = side === 'bid' ? 'to left' : 'to right';
-  at.style.background = share === 0 ? '' : `linear-gradient(${way}, color-mix(in srgb, var(${token}) 20%, transparent) ${share}%, transparent ${share}%)`;
+  writeWash(at, side, (level?.quantity ?? 0) / most);
 }
 
 /** The day (round the clock: the last 24 hours) and the venue's price limits. */

@@ -101,7 +101,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
             const tone = print.side === 'buy' ? 'teal' : 'copper';
             return (
               <div
-                key={print.seq}
+                key={index}
                 className="absolute inset-x-0 flex items-center gap-3 px-2"
                 style={{
                   top: start,

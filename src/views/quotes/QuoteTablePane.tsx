@@ -5,7 +5,8 @@ import { Fragment, useEffect, useMemo, useRef, useState } from 'react';
 import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { paintNoMore, paintSoon } from '../../kit/pace.ts';
+import { paintInView } from '../../kit/in-view.ts';
+import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { $orders, $positions, followQuote, instrumentOf, isWorking, positionKey, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { openSlip } from '../slip/slip-store.ts';
@@ -248,10 +249,13 @@ function QuoteRow({ pane, instrument, account, columns, decimals, selected, onOu
   const working = Object.values(orders).filter((order) => order.account === account && order.instrument === instrument.id && isWorking(order)).length;
   const closes = useRef<readonly number[]>([]);
   useEffect(() => {
-    const stop = followQuote(instrument.id, (quote) => paintSoon(row, () => row.current && writeRow(row.current, instrument, quote, decimals)));
+    const element = row.current;
+    if (!element) return undefined;
+    const painted = paintInView<LiveQuote>(element, (quote) => writeRow(element, instrument, quote, decimals));
+    const stop = followQuote(instrument.id, painted.next);
     return () => {
       stop();
-      paintNoMore(row);
+      painted.stop();
     };
   }, [instrument, columns, decimals]);
   useEffect(() => {
@@ -388,8 +392,8 @@ function writeRow(row: HTMLElement, instrument: Instrument, quote: LiveQuote, de
       case 'change':
       case 'percent': {
         const value = column === 'change' ? text.change : text.changePercent;
-        put(cell, value === null ? '–' : signed(value));
-        cell.className = `figure ${resultClass(value ?? '0')}`;
+        writeText(cell, value === null ? '–' : signed(value));
+        writeClass(cell, `figure ${resultClass(value ?? '0')}`);
         break;
       }
       case 'bidQuantity':
@@ -397,39 +401,38 @@ function writeRow(row: HTMLElement, instrument: Instrument, quote: LiveQuote, de
       case 'lastQuantity':
       case 'volume': {
         const value = text[column];
-        put(cell, value === null ? '–' : grouped(short(value)));
-        cell.title = value ?? '';
+        writeText(cell, value === null ? '–' : grouped(short(value)));
+        writeTitle(cell, value ?? '');
         break;
       }
       case 'vwap':
-        put(cell, text.vwap === null ? '–' : shortened(text.vwap, instrument.priceDecimals + 1));
-        cell.title = text.vwap ?? '';
+        writeText(cell, text.vwap === null ? '–' : shortened(text.vwap, instrument.priceDecimals + 1));
+        writeTitle(cell, text.vwap ?? '');
         break;
       case 'previous':
-        put(cell, text.previousSettlement ?? '–');
+        writeText(cell, text.previousSettlement ?? '–');
         break;
       case 'spread':
-        put(cell, quote.bid === null || quote.ask === null ? '–' : formatPrice(instrument, Math.max(0, quote.ask - quote.bid)));
+        writeText(cell, quote.bid === null || quote.ask === null ? '–' : formatPrice(instrument, Math.max(0, quote.ask - quote.bid)));
         break;
       case 'lastTime':
-        put(cell, text.lastTime?.slice(11, 19) ?? '–');
+        writeText(cell, text.lastTime?.slice(11, 19) ?? '–');
         break;
       case 'limits':
-        put(cell, text.priceLimits.lower === null && text.priceLimits.upper === null ? '–' : `${text.priceLimits.lower ?? ''}–${text.priceLimits.upper ?? ''}`);
+        writeText(
+          cell,
+          text.priceLimits.lower === null && text.priceLimits.upper === null ? '–' : `${text.priceLimits.lower ?? ''}–${text.priceLimits.upper ?? ''}`,
+        );
         break;
       case 'balance':
         writeBalance(cell, text.bidQuantity, text.askQuantity);
         break;
       default: {
         const value = text[column as 'open'];
-        put(cell, value ?? '–');
+        writeText(cell, value ?? '–');
       }
     }
   }
-}
-
-function put(cell: HTMLElement, text: string): void {
-  if (cell.textContent !== text) cell.textContent = text;
 }
 
 /** Displayed quantity at the best prices: the bid's share from the left, the ask's from the right. */

@@ -6,6 +6,7 @@ import { useCallback } from 'react';
 import { resultClass, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
+import { writeClass, writeText } from '../../kit/write.ts';
 import { followQuote, instrumentOf, type LiveQuote } from '../../live/index.ts';
 import { $answers, readAnswer } from '../act/answers.ts';
 import { notePopoverClosed } from '../act/press.ts';
@@ -69,33 +70,40 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
   );
 }
 
+/**
+ * The last price, its change and the instrument's name, in a box that lays out by itself: its width follows from how
+ * many digits there are, so that a price that changes leaves the rest of the line alone.
+ */
 function TitlePrice({ instrument }: { instrument: string }) {
   const name = instrumentOf(instrument)?.name;
   const ref = useCallback(
-    (element: HTMLSpanElement | null) => {
-      if (!element) return undefined;
-      const [last, change] = [...element.children] as [HTMLElement, HTMLElement];
+    (box: HTMLSpanElement | null) => {
+      if (!box) return undefined;
+      const [last, change] = [...(box.firstElementChild?.children ?? [])] as [HTMLElement, HTMLElement];
       const write = ({ text }: LiveQuote): void => {
-        writeFigure(last, text.last ?? `[${text.previousSettlement ?? '–'}]`);
-        change.textContent = text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`;
-        change.className = `figure min-w-0 overflow-hidden whitespace-pre ${resultClass(text.change ?? '0')}`;
+        const price = text.last ?? `[${text.previousSettlement ?? '–'}]`;
+        const width = `${price.length + 0.5}ch`;
+        if (box.style.minWidth !== width) box.style.minWidth = width;
+        writeFigure(last, price);
+        writeText(change, text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`);
+        writeClass(change, `figure whitespace-pre ${resultClass(text.change ?? '0')}`);
       };
-      const stop = followQuote(instrument, (quote) => paintSoon(element, () => write(quote)));
+      const stop = followQuote(instrument, (quote) => paintSoon(box, () => write(quote)));
       return () => {
         stop();
-        paintNoMore(element);
+        paintNoMore(box);
       };
     },
     [instrument],
   );
   return (
-    <>
-      <span className="quiet min-w-0 shrink-[99] truncate">{name}</span>
-      <span ref={ref} className="flex min-w-[58px] items-baseline gap-2 overflow-hidden whitespace-nowrap">
-        <span className="figure shrink-0 !text-[18px] font-semibold leading-[22px] [&_.lead]:!text-ink" />
-        <span className="figure" data-part="change" />
+    <span ref={ref} className="figure relative h-[24px] flex-1 !text-[18px]">
+      <span className="absolute inset-0 flex items-baseline gap-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
+        <span className="figure shrink-0 !text-[18px] font-semibold [&_.lead]:!text-ink" />
+        <span className="figure whitespace-pre" data-part="change" />
+        <span className="label quiet truncate">{name}</span>
       </span>
-    </>
+    </span>
   );
 }
 
