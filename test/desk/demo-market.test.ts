@@ -5,7 +5,9 @@ import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { isOnGrid } from '../../src/core/instrument/index.ts';
 import { aggregate, parseDay, type Bar, type Interval } from '../../src/core/market/index.ts';
 import { DemoSource } from '../../src/venue/demo-market/demo-source.ts';
-import { Headlines } from '../../src/venue/demo-market/headlines.ts';
+import { Headlines, headlineJumps } from '../../src/venue/demo-market/headlines.ts';
+import { History } from '../../src/venue/demo-market/history.ts';
+import { MinuteHistory } from '../../src/venue/demo-market/minutes.ts';
 import { Exchange } from '../../src/venue/exchange.ts';
 import { at } from '../support/world.ts';
 
@@ -53,6 +55,26 @@ describe('the demo world', () => {
         for (const price of [bar.open, bar.high, bar.low, bar.close]) expect(instrument && isOnGrid(instrument, price), `${id} ${price}`).to.equal(true);
       }
     });
+
+  it('seldom runs through half of the day within two minutes unless a headline or a halt moves it', () => {
+    const history = new History(world, 1);
+    const headlines = new Headlines(world, 1);
+    const minutes = new MinuteHistory(history, headlines);
+    const from = parseDay('2026-02-04');
+    let sessions = 0;
+    let rushed = 0;
+    for (const { instrument } of world.profiles.filter(({ follows, instrument: { kind } }) => follows === null && kind === 'share').slice(0, 300))
+      for (const day of history.daily(instrument.id).filter((one) => one.day >= from && one.day < from + 28)) {
+        const made = minutes.session(instrument.id, day.day);
+        const jumps = headlineJumps(headlines.of(day.day), instrument.id);
+        const halted = headlines.haltedMinutes(instrument, day.day);
+        if (!made || day.high - day.low < 12 || jumps.size > 0 || halted.size > 0) continue;
+        sessions++;
+        if (made.close.some((close, i) => i > 1 && Math.abs(close - (made.close[i - 2] ?? close)) > 0.5 * (day.high - day.low))) rushed++;
+      }
+    expect(sessions).to.be.at.least(1000);
+    expect(rushed / sessions).to.be.at.most(0.01);
+  });
 
   it('is the same world again from the same seed, another one from another', () => {
     const first = bars(demo(), 'BRINE.HALM', '5m', { limit: 300 });

@@ -132,6 +132,7 @@ const dayShape = (at: number): number => 0.7 + 1.1 * Math.exp(-14 * at) + 0.7 * 
 function fitToBar(path: Float64Array, daily: DailyBar): void {
   const top = Math.max(daily.open, daily.close);
   const bottom = Math.min(daily.open, daily.close);
+  calm(path, daily);
   fold(path, daily);
   let above = 0;
   let below = 0;
@@ -148,6 +149,22 @@ function fitToBar(path: Float64Array, daily: DailyBar): void {
     if (price > top) path[i] = top + ((price - top) / above) * (daily.high - top);
     else if (price < bottom) path[i] = bottom - ((bottom - price) / below) * (bottom - daily.low);
   }
+}
+
+/** A path may leave the day's range by this share of it before it is turned back. */
+const OVERSHOOT = 0.25;
+
+/** Shrinks a path's way about the line from open to close until it hardly leaves the day's range: a quiet day has quiet minutes. */
+function calm(path: Float64Array, { open, close, high, low }: DailyBar): void {
+  const room = OVERSHOOT * (high - low);
+  const line = (i: number): number => open + ((close - open) * i) / (path.length - 1);
+  let share = 1;
+  for (let i = 0; i < path.length; i++) {
+    const away = (path[i] ?? 0) - line(i);
+    if (away > 0) share = Math.min(share, (high + room - line(i)) / away);
+    else if (away < 0) share = Math.min(share, (line(i) - low + room) / -away);
+  }
+  for (let i = 0; i < path.length; i++) path[i] = line(i) + ((path[i] ?? 0) - line(i)) * share;
 }
 
 /** Turns a path back where it would leave the day's range: it stays rough there, and is never cut flat. */

@@ -2,6 +2,7 @@ import { useStore } from '@nanostores/react';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
 import { $fills } from '../../live/index.ts';
+import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
@@ -47,7 +48,7 @@ export function FillsPane({ id }: { id: string }) {
                 <SidePlate side={fill.side} />
               </td>
               <td className="figure">{grouped(fill.quantity)}</td>
-              <td>
+              <td {...dragsInstrument(fill.instrument)}>
                 <InstrumentName id={fill.instrument} />
               </td>
               {shows('price') && <td className="figure">{fill.price}</td>}

@@ -8,7 +8,8 @@ import { Popover } from '../../kit/Popover.tsx';
 import { call, instrumentOf, instruments, type ApiLiveList } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, INSTRUMENT_DRAG, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
+import { dragsInstrument } from '../workspace/drag.ts';
+import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
 
 const ASK_EVERY_MS = 3000;
@@ -104,7 +105,7 @@ export function LiveListPane({ id }: { id: string }) {
                   className={ringed === item.instrument ? 'ringed' : ''}
                   onPointerDown={(event) => event.button === 0 && ring(item.instrument)}
                 >
-                  <td draggable onDragStart={(event) => event.dataTransfer.setData(INSTRUMENT_DRAG, item.instrument)}>
+                  <td {...dragsInstrument(item.instrument)}>
                     <InstrumentName id={item.instrument} />
                   </td>
                   <td className="figure" title={item.live ? 'watched: as it is' : `by the minute, ${item.asOf.slice(11, 16)}`}>

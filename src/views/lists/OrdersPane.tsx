@@ -6,6 +6,7 @@ import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { cancelOrder, changeOrder } from '../act/send.ts';
+import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $activePane, $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
@@ -115,7 +116,7 @@ export function OrdersPane({ id }: { id: string }) {
                     <SidePlate side={order.side} />
                   </td>
                   <td className="figure">{grouped(order.quantity)}</td>
-                  <td>
+                  <td {...dragsInstrument(order.instrument)}>
                     <InstrumentName id={order.instrument} />
                   </td>
                   {shows('type') && <td>{order.type}</td>}

@@ -5,6 +5,7 @@ import { InstrumentName } from '../../kit/Instrument.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../live/index.ts';
 import { closePosition } from '../act/send.ts';
 import { openSlip } from '../slip/slip-store.ts';
+import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $directSend, $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
@@ -115,7 +116,7 @@ export function PositionsPane({ id }: { id: string }) {
               onPointerDown={(event) => event.button === 0 && ring(keyOf(position))}
               data-position={keyOf(position)}
             >
-              <td>
+              <td {...dragsInstrument(position.instrument)}>
                 <InstrumentName id={position.instrument} />
               </td>
               <td className="figure">{grouped(position.quantity.replace('-', '−'))}</td>

@@ -9,8 +9,9 @@ import { InstrumentName } from '../../kit/Instrument.tsx';
 import { paintInView } from '../../kit/in-view.ts';
 import { followQuote, type LiveQuote } from '../../live/index.ts';
 import { notePopoverClosed } from '../act/press.ts';
+import { dragsInstrument, takesInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, INSTRUMENT_DRAG, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';
+import { $letters, $panes, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';
 import { TextCell } from '../../kit/TextCell.tsx';
 import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { ListMenu } from './ListMenu.tsx';
@@ -37,6 +38,9 @@ export function WatchlistPane({ id }: { id: string }) {
   );
   const rows = list?.rows ?? [];
   const change = (next: readonly WatchRow[], words: string): void => void changeWatchlist(name, next, words);
+  const add = (instrument: string): void => {
+    if (!rows.some((row) => 'instrument' in row && row.instrument === instrument)) change([...rows, { instrument }], `${instrument} in ${name}`);
+  };
   const walk = (step: number): void => {
     const own = rows.flatMap((row) => ('instrument' in row ? [row.instrument] : []));
     const at = own.indexOf(target?.instrument ?? '');
@@ -57,6 +61,7 @@ export function WatchlistPane({ id }: { id: string }) {
         tabIndex={0}
         role="group"
         aria-label="Instruments"
+        {...takesInstrument(add)}
         onKeyDown={(event) => {
           if ((event.target as HTMLElement).matches('input, button')) return;
           if (event.key === 'Delete' && target) {
@@ -113,7 +118,7 @@ export function WatchlistPane({ id }: { id: string }) {
         </DndContext>
       </div>
       {missing && (
-        <button type="button" className="control m-1 shrink-0" onClick={() => change([...rows, { instrument: missing }], `${missing} in ${name}`)}>
+        <button type="button" className="control m-1 shrink-0" onClick={() => add(missing)}>
           Add {missing}
         </button>
       )}
@@ -213,7 +218,7 @@ function Row(props: RowProps) {
         onPointerDown={(event) => event.button === 0 && !(event.target as HTMLElement).closest('button, input') && onPick()}
       >
         {handle}
-        <td draggable onDragStart={(event) => event.dataTransfer.setData(INSTRUMENT_DRAG, row.instrument)}>
+        <td {...dragsInstrument(row.instrument)}>
           {row.mark && <span className="mr-1 rounded-[2px] border border-line px-[3px] text-[11px]">{row.mark}</span>}
           <InstrumentName id={row.instrument} />
           {row.note && <span className="quiet"> ·</span>}

@@ -10,8 +10,9 @@ import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { $orders, $positions, followQuote, instrumentOf, isWorking, positionKey, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { openSlip } from '../slip/slip-store.ts';
+import { dragsInstrument, takesInstrument } from '../workspace/drag.ts';
 import { QUOTE_COLUMNS, setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, INSTRUMENT_DRAG, accountFor, setInstrument, setPaneSetting, settingOf, sizeOf, targetOf } from '../workspace/panes.ts';
+import { $letters, $panes, accountFor, setInstrument, setPaneSetting, settingOf, sizeOf, targetOf } from '../workspace/panes.ts';
 import { dayLine, linePoints } from './day-lines.ts';
 
 const FIRST_ROWS = [
@@ -111,14 +112,7 @@ export function QuoteTablePane({ id }: { id: string }) {
           tabIndex={0}
           role="group"
           aria-label="Quotes"
-          onDragOver={(event) => event.dataTransfer.types.includes(INSTRUMENT_DRAG) && event.preventDefault()}
-          onDrop={(event) => {
-            const dropped = event.dataTransfer.getData(INSTRUMENT_DRAG);
-            if (!instrumentOf(dropped)) return;
-            event.stopPropagation();
-            event.preventDefault();
-            add(dropped);
-          }}
+          {...takesInstrument(add)}
           onKeyDown={(event) => {
             if (event.key === 'Delete' && target && ids.includes(target.instrument)) out(target.instrument);
             if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
@@ -288,7 +282,7 @@ function QuoteRow({ pane, instrument, account, columns, decimals, selected, onOu
       data-instrument={instrument.id}
       onPointerDown={(event) => event.button === 0 && !(event.target as HTMLElement).closest('button') && setInstrument(pane, instrument.id)}
     >
-      <td draggable onDragStart={(event) => event.dataTransfer.setData(INSTRUMENT_DRAG, instrument.id)}>
+      <td {...dragsInstrument(instrument.id)}>
         <InstrumentName id={instrument.id} />
         {working > 0 && <span className="plate brass ml-1 !px-1 text-[11px]">{working}</span>}
       </td>

@@ -1,6 +1,5 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, type ReactElement } from 'react';
-import { instrumentOf } from '../../live/index.ts';
 import { ChartPane } from '../chart/ChartPane.tsx';
 import { LadderPane } from '../ladder/LadderPane.tsx';
 import { FillsPane } from '../lists/FillsPane.tsx';
@@ -14,8 +13,9 @@ import { NewsPane } from '../market/NewsPane.tsx';
 import { PrintsPane } from '../market/PrintsPane.tsx';
 import { QuoteTablePane } from '../quotes/QuoteTablePane.tsx';
 import { TicketPane } from '../ticket/TicketPane.tsx';
+import { takesInstrument } from './drag.ts';
 import { setting } from './pane-settings.ts';
-import { $activePane, $letters, $panes, INSTRUMENT_DRAG, activate, setInstrument, targetOf, type PaneKind } from './panes.ts';
+import { $activePane, $letters, $panes, activate, setInstrument, targetOf, type PaneKind } from './panes.ts';
 
 const PANES: Readonly<Record<PaneKind, (props: { id: string }) => ReactElement | null>> = {
   Chart: ChartPane,
@@ -61,14 +61,10 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
       onPointerUpCapture={onPressed}
       onFocusCapture={() => activate(id)}
       onKeyDown={(event) => findByLetters(event, target !== null)}
-      onDragOver={(event) => event.dataTransfer.types.includes(INSTRUMENT_DRAG) && event.preventDefault()}
-      onDrop={(event) => {
-        const dropped = event.dataTransfer.getData(INSTRUMENT_DRAG);
-        if (!instrumentOf(dropped)) return;
-        event.preventDefault();
+      {...takesInstrument((dropped) => {
         setInstrument(id, dropped);
         activate(id);
-      }}
+      })}
     >
       <View id={id} />
     </section>

@@ -77,6 +77,15 @@ export async function saveNow(): Promise<void> {
   } else say(`the workspace was not saved: ${problemLine(done.problem)}`);
 }
 
+/** Changes a saved workspace that is not shown here; null leaves it as it is, and one that was deleted stays so. */
+export async function changeSaved(name: string, change: (document: WorkspaceDocument) => WorkspaceDocument | null): Promise<void> {
+  const found = await call<WorkspaceDocument>('GET', path(name));
+  const changed = found.ok ? change(found.value) : null;
+  if (changed === null) return;
+  const done = await call('PUT', path(name), changed);
+  if (!done.ok) say(`the workspace was not saved: ${problemLine(done.problem)}`);
+}
+
 const problemLine = (problem: { detail: string; errors?: readonly { path: string; message: string }[] }): string =>
   problem.errors?.map((error) => `${error.path} ${error.message}`).join('; ') ?? problem.detail;
 

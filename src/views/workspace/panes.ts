@@ -20,9 +20,6 @@ export interface Pane {
   readonly settings: Readonly<Record<string, unknown>>;
 }
 
-/** How an instrument travels when it is dragged. */
-export const INSTRUMENT_DRAG = 'text/kavix-instrument';
-
 export interface Target {
   readonly pane: string;
   readonly instrument: string;

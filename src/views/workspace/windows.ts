@@ -1,12 +1,16 @@
 import { $letters, $panes, $revision, type Linked, type LinkLetter, type Pane } from './panes.ts';
-import { $tabs, saveNow } from './documents.ts';
+import { $tabs, changeSaved, saveNow } from './documents.ts';
 import { $windows, takeIn, takeOut } from './layout.ts';
 
 /** What windows of one browser tell one another. */
 type Message =
   | { readonly kind: 'letters'; readonly workspace: string; readonly letters: Partial<Record<LinkLetter, Linked>> }
   | { readonly kind: 'pane'; readonly workspace: string; readonly pane: Pane }
-  | { readonly kind: 'opened' | 'closed'; readonly workspace: string; readonly pane: string };
+  | { readonly kind: 'opened' | 'closed'; readonly workspace: string; readonly pane: string }
+  | { readonly kind: 'kept'; readonly workspace: string };
+
+/** So long a pane's window waits for a main window that keeps what it changed. */
+const KEPT_WITHIN_MS = 500;
 
 let channel: BroadcastChannel | null = null;
 let echo = false;
@@ -49,18 +53,37 @@ export function shareFromMain(): void {
     if (data.workspace !== current()) return;
     if (data.kind === 'opened') takeOut(data.pane);
     else if (data.kind === 'closed') takeIn(data.pane);
-    else if (data.kind === 'letters' || data.kind === 'pane') $revision.set($revision.get() + 1);
+    else if (data.kind === 'letters' || data.kind === 'pane') {
+      $revision.set($revision.get() + 1);
+      say({ kind: 'kept', workspace: data.workspace });
+    }
   };
 }
 
-/** A pane window's end. */
+/** A pane window's end. Where no main window shows the workspace, this one saves what changes in its pane. */
 export function shareFromWindow(workspace: string, pane: string): void {
+  let alone: ReturnType<typeof setTimeout> | undefined;
+  const keep = (): void =>
+    void changeSaved(workspace, (document) => {
+      const { id, ...own } = $panes.get()[pane] ?? { id: null };
+      return id === null || !document.panes[pane]
+        ? null
+        : { ...document, panes: { ...document.panes, [pane]: own as Omit<Pane, 'id'> }, letters: $letters.get() };
+    });
+  $revision.listen(() => {
+    if (echo) return;
+    clearTimeout(alone);
+    alone = setTimeout(keep, KEPT_WITHIN_MS);
+  });
   channel = new BroadcastChannel('kavix-windows');
   shareChanges(
     () => workspace,
     () => Object.values($panes.get()),
   );
-  channel.onmessage = ({ data }: MessageEvent<Message>) => apply(data, workspace);
+  channel.onmessage = ({ data }: MessageEvent<Message>) => {
+    if (data.kind === 'kept' && data.workspace === workspace) clearTimeout(alone);
+    else apply(data, workspace);
+  };
   say({ kind: 'opened', workspace, pane });
   window.addEventListener('pagehide', () => say({ kind: 'closed', workspace, pane }));
 }
