@@ -41,12 +41,13 @@ describe('the lists and the market’s panes', function () {
         prints: pane('Time & sales', { large: 110 }),
         news: pane('News', { all: true }),
         chart: pane('Chart', { interval: '1m' }),
+        orders: pane('Orders'),
       },
       letters: { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
       layout: {
         split: [
           { split: [stack('watch', 300), stack('news', 200)], size: 280 },
-          { split: [stack('quotes'), stack('chart')], size: 640 },
+          { split: [stack('quotes'), stack('chart'), stack('orders', 60)], size: 640 },
           { split: [stack('depth'), stack('prints')], size: 360 },
         ],
         size: 0,
@@ -62,7 +63,7 @@ describe('the lists and the market’s panes', function () {
     await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Lists'], current: 'Lists' }))`);
     await page.click('[data-testid="demo-sign-in"]');
     await page.until(
-      `return document.querySelectorAll('[data-pane]').length === 6 && document.querySelector('.depth [data-part="bid price"]')?.textContent === '41.18'`,
+      `return document.querySelectorAll('[data-pane]').length === 7 && document.querySelector('.depth [data-part="bid price"]')?.textContent === '41.18'`,
     );
   });
   after(async () => {
@@ -195,5 +196,22 @@ describe('the lists and the market’s panes', function () {
     const to = await driver.findElement(By.css('[data-pane="chart"]'));
     await driver.actions({ async: true }).dragAndDrop(from, to).perform();
     await page.until(`return document.querySelector('[data-pane="chart"]').getAttribute('aria-label') === 'Chart BRINE.HALM'`);
+  });
+
+  it('let an order be dragged onto a pane as its instrument', async () => {
+    const order = { clientOrderId: 'rests', account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', type: 'limit', quantity: '10', limitPrice: '40.00' };
+    expect((await api.post('/api/orders', order)).status).to.equal(201);
+    const from = (await driver.wait(async () => (await driver.findElements(By.css('tr[data-order] td[draggable]')))[0] ?? null, 4000)) as WebElement;
+    await driver.actions({ async: true }).dragAndDrop(from, await driver.findElement(By.css('[data-pane="chart"]'))).perform(); // prettier-ignore
+    await page.until(`return document.querySelector('[data-pane="chart"]').getAttribute('aria-label') === 'Chart GANET.HALM'`);
+  });
+
+  it('take an instrument that is dragged into a watchlist', async () => {
+    const from = await driver.findElement(By.css('.quotes tr[data-instrument="GANET.HALM"] td[draggable]'));
+    await driver
+      .actions({ async: true })
+      .dragAndDrop(from, await driver.findElement(By.css('[data-pane="watch"] [aria-label="Instruments"]')))
+      .perform();
+    await page.until(`return document.querySelector('[data-pane="watch"] tr[data-instrument="GANET.HALM"]')`);
   });
 });

@@ -203,6 +203,35 @@ describe('a workspace', function () {
     await untilSaved('Kelp desk', ({ windows }) => windows.length === 0);
   });
 
+  it('keeps what is changed in a pane’s window while no main window shows its workspace', async () => {
+    const main = await driver.getWindowHandle();
+    await page.click('button[aria-label="Settings of Chart"]');
+    await page.clickText('own window');
+    const other = await driver.wait(async () => (await driver.getAllWindowHandles()).find((handle) => handle !== main) ?? null, 8000);
+    await untilSaved('Kelp desk', ({ windows }) => windows.length === 1);
+    await driver.get('about:blank');
+    await driver.switchTo().window(other as string);
+    await page.until(`return document.querySelector('[role="region"][aria-label="Chart BRINE.HALM"]')`);
+    await page.click('button[aria-label="Settings of Chart"]');
+    const scale = await driver.wait(
+      async () => (await driver.findElements(By.xpath('//label[starts-with(normalize-space(.), "Scale")]/select')))[0] ?? null,
+      4000,
+    );
+    await (scale as WebElement).findElement(By.css('option[value="log"]')).click();
+    await untilSaved('Kelp desk', ({ panes, windows }) => Object.values(panes).some(({ settings }) => settings['scale'] === 'log') && windows.length === 1);
+    await driver.close();
+    await driver.switchTo().window(main);
+    await driver.get(`${server.address}/`);
+    await page.until(`return [...document.querySelectorAll('nav button')].some((one) => one.textContent === '1 window')`);
+    await page.clickText('1 window');
+    const back = await driver.wait(
+      async () => (await driver.findElements(By.xpath('//*[@role="menuitem"][normalize-space(.)="Put Chart BRINE.HALM back"]')))[0] ?? null,
+      4000,
+    );
+    await (back as WebElement).click();
+    await untilSaved('Kelp desk', ({ windows }) => windows.length === 0);
+  });
+
   it('gives one pane all the room and takes it back, and folds a side away', async () => {
     const count = (await regions()).length;
     await driver.executeScript(`document.querySelector('[data-testid="chart"]').focus()`);

@@ -185,7 +185,7 @@ const STEEPEST = 3;
 
 /** Leans a stretch of the path towards the day's extreme, roughness and all; returns the excess beyond `bound` then. */
 function excursion(path: Float64Array, daily: DailyBar, way: 1 | -1, bound: number): number {
-  const span = Math.floor(path.length / (4 + (daily.volume % 5)));
+  const span = Math.floor(path.length / (2 + (daily.volume % 3)));
   const nearest = daily.close >= daily.open === way > 0 ? path.length - 2 * span : span;
   const from = Math.max(1, Math.min(path.length - span - 2, nearest + (daily.volume % 40)));
   const height = way > 0 ? daily.high - bound : bound - daily.low;

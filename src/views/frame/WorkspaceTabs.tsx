@@ -19,12 +19,16 @@ import {
   showTab,
 } from '../workspace/documents.ts';
 import { $folded, $windows, SIDES, resetWorkspace, takeIn, toggleSide, walkTabs } from '../workspace/layout.ts';
+import { $panes, targetOf } from '../workspace/panes.ts';
 import { openWindow } from '../workspace/windows.ts';
 import { PREPARED } from '../workspace/prepared.ts';
 
 const CHARACTER_PX = 6.4;
 const TAB_PX = 26;
 const MENU_PX = 34;
+
+/** A pane as its region is named: what it is, and what it shows. */
+const nameOf = (id: string): string => [$panes.get()[id]?.kind ?? id, targetOf(id)?.instrument ?? ''].join(' ').trim();
 
 /** The open workspaces as words in the top line; what doesn't fit stands in the menu at their end. */
 export function WorkspaceTabs() {
@@ -126,10 +130,10 @@ export function WorkspaceTabs() {
               {windows.map((id) => (
                 <DropdownMenu.Group key={id}>
                   <DropdownMenu.Item className="menu-item" onSelect={() => void openWindow(id)}>
-                    show {id}
+                    Show {nameOf(id)}
                   </DropdownMenu.Item>
                   <DropdownMenu.Item className="menu-item" onSelect={() => takeIn(id)}>
-                    put {id} back
+                    Put {nameOf(id)} back
                   </DropdownMenu.Item>
                 </DropdownMenu.Group>
               ))}

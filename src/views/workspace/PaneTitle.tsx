@@ -75,17 +75,20 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
  * many digits there are, so that a price that changes leaves the rest of the line alone.
  */
 function TitlePrice({ instrument }: { instrument: string }) {
-  const name = instrumentOf(instrument)?.name;
+  const name = instrumentOf(instrument)?.name ?? '';
   const ref = useCallback(
     (box: HTMLSpanElement | null) => {
       if (!box) return undefined;
       const [last, change] = [...(box.firstElementChild?.children ?? [])] as [HTMLElement, HTMLElement];
       const write = ({ text }: LiveQuote): void => {
         const price = text.last ?? `[${text.previousSettlement ?? '–'}]`;
-        const width = `${price.length + 0.5}ch`;
-        if (box.style.minWidth !== width) box.style.minWidth = width;
+        const moved = text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`;
+        const least = `${price.length + 0.5}ch`;
+        const width = `${price.length + 0.5 + (moved.length + 1) * 0.68 + (name.length + 1) * 0.6}ch`;
+        if (box.style.minWidth !== least) box.style.minWidth = least;
+        if (box.style.width !== width) box.style.width = width;
         writeFigure(last, price);
-        writeText(change, text.change === null ? '' : `${signed(text.change)}  ${signed(text.changePercent ?? '0')} %`);
+        writeText(change, moved);
         writeClass(change, `figure whitespace-pre ${resultClass(text.change ?? '0')}`);
       };
       const stop = followQuote(instrument, (quote) => paintSoon(box, () => write(quote)));
@@ -94,14 +97,14 @@ function TitlePrice({ instrument }: { instrument: string }) {
         paintNoMore(box);
       };
     },
-    [instrument],
+    [instrument, name],
   );
   return (
-    <span ref={ref} className="figure relative h-[24px] flex-1 !text-[18px]">
+    <span ref={ref} className="figure relative h-[24px] !text-[18px]">
       <span className="absolute inset-0 flex items-baseline gap-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
         <span className="figure shrink-0 !text-[18px] font-semibold [&_.lead]:!text-ink" />
         <span className="figure whitespace-pre" data-part="change" />
-        <span className="label quiet truncate">{name}</span>
+        <span className="quiet truncate font-[family-name:var(--font-label)] text-[13px]">{name}</span>
       </span>
     </span>
   );

@@ -202,7 +202,7 @@ export function takeIn(id: string): void {
   const pane = $panes.get()[id];
   if (!pane || !$windows.get().includes(id)) return;
   $windows.set($windows.get().filter((one) => one !== id));
-  place(pane, $activePane.get(), alone.get(id) === true ? 'right' : 'within');
+  place(pane, $activePane.get(), alone.get(id) === false ? 'within' : 'right');
   noteChange();
 }
 

@@ -1,0 +1,138 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
+
+interface Bar {
+  readonly time: string;
+  readonly open: string;
+  readonly high: string;
+  readonly low: string;
+  readonly close: string;
+  readonly volume: string;
+}
+
+describe('charts side by side', function () {
+  this.timeout(120_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+
+  before(async () => {
+    server = await startServer({ KAVIX_CLOCK: 'manual' });
+    api = await Client.signIn(server.address);
+    await api.post('/api/clock', { advanceTo: '2026-03-02T13:07:00.000Z' });
+    const chart = (interval: string): object => ({
+      kind: 'Chart',
+      letter: 'A',
+      intervalLetter: null,
+      instrument: null,
+      account: 'MAIN',
+      settings: { interval },
+    });
+    const made = await api.call('PUT', '/api/workspaces/Room', {
+      format: 1,
+      panes: { five: chart('5m'), fifteen: chart('15m') },
+      letters: { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
+      layout: { split: ['five', 'fifteen'].map((id) => ({ stack: [id], active: id, size: 100 })), size: 0 },
+      direction: 'row',
+      windows: [],
+    });
+    expect(made.status).to.equal(201);
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    await driver.get(`${server.address}/sign-in`);
+    await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Room'], current: 'Room' }))`);
+    await page.until(`return document.querySelector('[data-testid="demo-sign-in"]')`);
+    await page.click('[data-testid="demo-sign-in"]');
+    await page.until(`return [...document.querySelectorAll('[data-testid="data-line"]')].filter((one) => one.textContent.includes('C ')).length === 2`);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+
+  const dataLine = (pane: string): Promise<string> =>
+    driver.executeScript(`return document.querySelector('[data-pane="' + arguments[0] + '"] [data-testid="data-line"]').textContent`, pane);
+  const until = async (pane: string, holds: (line: string) => boolean): Promise<string> =>
+    driver.wait(
+      async () => {
+        const line = await dataLine(pane);
+        return holds(line) ? line : null;
+      },
+      5000,
+      `the data line of ${pane}`,
+    ) as Promise<string>;
+  /** What the canvas shows. */
+  const canvas = (pane: string): Promise<string> =>
+    driver.executeScript(`return document.querySelector('[data-pane="' + arguments[0] + '"] canvas').toDataURL()`, pane);
+  const bars = async (interval: string): Promise<Bar[]> =>
+    ((await api.get(`/api/bars/GANET.HALM?interval=${interval}&limit=600`)).body as { items: Bar[] }).items;
+  const says = (line: string, bar: Bar | undefined): boolean =>
+    bar !== undefined &&
+    [`O ${bar.open}`, `H ${bar.high}`, `L ${bar.low}`, `C ${bar.close}`, `V ${Number(bar.volume).toLocaleString('en-GB')}`].every((part) =>
+      line.includes(part),
+    );
+  const menuItem = async (words: string): Promise<void> => {
+    const item = await driver.wait(
+      async () => (await driver.findElements(By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "${words}")]`)))[0] ?? null,
+      4000,
+    );
+    await (item as WebElement).click();
+  };
+  /** A box of a chart's settings, ticked or not. */
+  const tick = async (label: string): Promise<void> => {
+    await page.click('button[aria-label="Settings of Chart"]');
+    const box = await driver.wait(
+      async () => (await driver.findElements(By.xpath(`//label[contains(normalize-space(.), "${label}")]/input[@type="checkbox"]`)))[0] ?? null,
+      4000,
+    );
+    await (box as WebElement).click();
+    await page.keys(Key.ESCAPE);
+    await driver.sleep(400);
+  };
+
+  it('share one crosshair: both data lines read the same moment, each in its own interval', async () => {
+    const [fives, fifteens] = await Promise.all([bars('5m'), bars('15m')]);
+    const plot = await (await driver.findElement(By.css('[data-pane="five"] [data-testid="chart"]'))).getRect();
+    await page.moveTo(plot.x + 90, plot.y + 120);
+    const newest = fives[fives.length - 1];
+    const line = await until('five', (text) => text.includes('C ') && !says(text, newest));
+    const at = fives.find((bar) => says(line, bar));
+    expect(at, line).to.not.equal(undefined);
+    const quarter = fifteens.filter((bar) => Date.parse(bar.time) <= Date.parse(at?.time ?? '')).pop();
+    await until('fifteen', (text) => says(text, quarter));
+    await page.moveTo(640, 20);
+    await until('five', (text) => says(text, newest));
+    await until('fifteen', (text) => says(text, fifteens[fifteens.length - 1]));
+  });
+
+  it('compare with a second instrument, its close in the data line, and give it up again', async () => {
+    const before = await canvas('five');
+    const more = await driver.findElement(By.css('[data-pane="five"] button[aria-label^="More"]'));
+    await more.click();
+    const field = await driver.wait(async () => (await driver.findElements(By.css('input[aria-label="Compare with"]')))[0] ?? null, 4000);
+    await (field as WebElement).sendKeys('brine', Key.ENTER);
+    await page.keys(Key.ESCAPE);
+    const { items } = (await api.get('/api/bars/BRINE.HALM?interval=5m&limit=1')).body as { items: Bar[] };
+    await until('five', (text) => text.includes(`BRINE.HALM ${Number(items[0]?.close)}`));
+    expect(await canvas('five')).to.not.equal(before);
+    await driver.findElement(By.css('[data-pane="five"] button[aria-label^="with BRINE.HALM"]')).click();
+    await menuItem('Compare with nothing');
+    await until('five', (text) => !text.includes('BRINE'));
+    await driver.wait(async () => (await canvas('five')) === before, 4000, 'the chart as it was');
+  });
+
+  for (const label of ['Previous day', 'Opening range', 'VWAP of the session'])
+    it(`draw ${label.toLowerCase()} when asked, and no longer when not`, async () => {
+      const before = await canvas('five');
+      await tick(label);
+      await driver.wait(async () => (await canvas('five')) !== before, 4000, `${label} was not drawn`);
+      await tick(label);
+      await driver.wait(async () => (await canvas('five')) === before, 4000, `${label} stayed`);
+    });
+});
