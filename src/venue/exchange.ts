@@ -127,6 +127,11 @@ export class Exchange {
     return this.listings.has(id);
   }
 
+  /** The instruments that are awake. */
+  awake(): string[] {
+    return [...this.listings.keys()];
+  }
+
   /** Sets whose quotes and whose depth are wanted. */
   watch(instruments: readonly string[], depths: readonly string[]): void {
     this.watched = new Set(instruments.filter((id) => this.instruments.has(id)));

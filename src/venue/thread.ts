@@ -1,6 +1,7 @@
 import type { VenueStore } from '../store/venue/venue-store.ts';
 import type { Exchange } from './exchange.ts';
 import type { FromVenue, LinkState, ToVenue, VenueClock, VenueSettings } from './messages.ts';
+import { cutSight, openSight, type Sight } from './sight.ts';
 import { page } from '../core/page.ts';
 
 export interface SavedClock {
@@ -40,6 +41,7 @@ export class VenueThread {
   private readonly settings: VenueSettings;
   private readonly tell: (message: FromVenue) => void;
   private stopped = false;
+  private sight: Sight;
 
   constructor(exchange: Exchange, store: VenueStore, settings: VenueSettings, tell: (message: FromVenue) => void, saved: SavedClock | null) {
     this.exchange = exchange;
@@ -49,6 +51,11 @@ export class VenueThread {
     this.speed = saved?.speed ?? 1;
     const since = exchange.time;
     this.link = saved?.link ?? { broker: 'up', data: 'up', since, brokerSince: since, dataSince: since };
+    this.sight = this.look();
+  }
+
+  private look(): Sight {
+    return this.link.data === 'up' ? openSight(this.exchange) : cutSight(this.exchange, this.link.dataSince);
   }
 
   async start(): Promise<void> {
@@ -113,7 +120,7 @@ export class VenueThread {
   /** Stores and tells what has happened since. */
   private async publish(): Promise<void> {
     if (this.exchange.hasReports || this.exchange.time - this.storedAt >= STORED_WITHIN_MS || this.exchange.time < this.storedAt) await this.commit();
-    if (this.link.data === 'up') this.tellMarket();
+    this.tellMarket();
   }
 
   /** @param whole the books too, however lately they were stored */
@@ -135,8 +142,10 @@ export class VenueThread {
     if (changes.reports.length > 0 && this.link.broker === 'up') this.tell({ kind: 'reports', reports: changes.reports });
   }
 
+  /** What changed; while the prices are cut off only how late it is. */
   private tellMarket(): void {
-    const update = this.exchange.takeUpdate();
+    const { time } = this.exchange;
+    const update = this.link.data === 'up' ? this.exchange.takeUpdate() : { time, quotes: [], depths: [], prints: [], news: [] };
     if (update.quotes.length + update.prints.length + update.news.length > 0 || update.time - this.toldAt >= CLOCK_EVERY_MS) {
       this.toldAt = update.time;
       this.tell({ kind: 'market', update });
@@ -144,30 +153,27 @@ export class VenueThread {
   }
 
   private async answer(message: ToVenue): Promise<unknown> {
-    const { exchange } = this;
+    const { exchange, sight } = this;
     switch (message.call) {
       case 'snapshot':
-        return { time: exchange.time, quotes: exchange.quotes(message.ask.instruments), depths: [], prints: [], news: [] };
+        return { time: exchange.time, quotes: sight.quotes(message.ask.instruments), depths: [], prints: [], news: [] };
       case 'depth':
-        return exchange.depth(message.ask.instrument, message.ask.levels);
+        return sight.depth(message.ask.instrument, message.ask.levels);
       case 'bars':
-        return {
-          items: exchange.source.bars(message.ask, exchange.isAwake(message.ask.instrument) ? exchange.listing(message.ask.instrument) : null, exchange.time),
-          live: exchange.isAwake(message.ask.instrument),
-        };
+        return { items: sight.bars(message.ask), live: exchange.isAwake(message.ask.instrument) };
       case 'prints':
-        return page(exchange.listing(message.ask.instrument).prints, message.ask);
+        return page(sight.prints(message.ask.instrument), message.ask);
       case 'news': {
         const { instrument } = message.ask;
         return page(
-          exchange.source.headlines(exchange.time).filter((headline) => instrument === null || headline.instrument === instrument),
+          sight.headlines().filter((headline) => instrument === null || headline.instrument === instrument),
           message.ask,
         );
       }
       case 'survey': {
         // A market that stands still counts all at once: nothing is held up by it.
         if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
-        return exchange.survey();
+        return sight.survey();
       }
       case 'queue':
         return message.ask.orderIds.map((id) => {
@@ -176,7 +182,7 @@ export class VenueThread {
         });
       case 'watch':
         exchange.watch(message.ask.instruments, message.ask.depths);
-        if (this.link.data === 'up') this.tellMarket();
+        this.tellMarket();
         return null;
       case 'advance': {
         const until = message.ask.to;
@@ -224,6 +230,7 @@ export class VenueThread {
     if (broker && broker !== before.broker) Object.assign(next, { broker, brokerSince: time, since: time });
     if (data && data !== before.data) Object.assign(next, { data, dataSince: time, since: time });
     this.link = next;
+    if (next.data !== before.data) this.sight = this.look();
     await this.commit();
     if (data === 'up' && before.data === 'down') {
       this.exchange.touchAll();

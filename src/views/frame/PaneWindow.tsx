@@ -60,7 +60,7 @@ export function PaneWindow() {
           <Lamps />
         </header>
         <Bands />
-        <div className="flex h-[24px] shrink-0 items-center justify-end border-b border-hair bg-pane">
+        <div className="h-[24px] shrink-0 border-b border-hair bg-pane">
           <TitleLine id={pane} panel={null} />
         </div>
         <div className="min-h-0 flex-1">

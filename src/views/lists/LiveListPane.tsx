@@ -115,7 +115,7 @@ export function LiveListPane({ id }: { id: string }) {
                   <td className={`figure ${resultClass(item.changePercent ?? '0')}`}>{item.changePercent === null ? '–' : signed(item.changePercent)}</td>
                   {MEASURE[name] && <td className="figure">{/^[\d.]+$/.test(item.measure) ? grouped(item.measure) : item.measure.replace('-', '−')}</td>}
                   <td className="figure">{grouped(item.volume)}</td>
-                  <td className="truncate quiet">{instrumentOf(item.instrument)?.name}</td>
+                  <td className="w-full max-w-0 truncate quiet">{instrumentOf(item.instrument)?.name}</td>
                 </tr>
               ))}
             </tbody>

@@ -220,8 +220,10 @@ function Statistics({ instrument }: { instrument: Instrument }) {
     ['vwap', text?.vwap ? shortened(text.vwap, instrument.priceDecimals + 1) : null],
     ['volume', text ? grouped(text.volume) : null],
     ['change', text?.change ? signed(text.change) : null],
-    ['lower limit', text?.priceLimits.lower],
-    ['upper limit', text?.priceLimits.upper],
+    [
+      'limits',
+      text && (text.priceLimits.lower ?? text.priceLimits.upper) !== null ? `${text.priceLimits.lower ?? '–'} to ${text.priceLimits.upper ?? '–'}` : null,
+    ],
   ];
   return (
     <dl
@@ -230,7 +232,7 @@ function Statistics({ instrument }: { instrument: Instrument }) {
     >
       {rolling && <dt className="quiet">24 h</dt>}
       {cells
-        .filter(([name, value]) => value !== null && value !== undefined && !(name.endsWith('limit') && value === ''))
+        .filter(([, value]) => value !== null && value !== undefined)
         .map(([name, value]) => (
           <div key={name} className="flex gap-1">
             <dt className="quiet">{name}</dt>

@@ -39,6 +39,7 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
   const orders = ORDERS_FROM.has(pane.kind);
   return (
     <div className="flex h-[24px] min-w-0 items-center gap-2 pl-1 pr-1 [&>button]:shrink-0">
+      {!panel && <span className="mr-auto pl-1">{pane.kind}</span>}
       {orders && target && (
         <>
           <InstrumentName id={target.instrument} />
@@ -102,7 +103,7 @@ function TitlePrice({ instrument }: { instrument: string }) {
   return (
     <span ref={ref} className="figure relative h-[24px] !text-[18px]">
       <span className="absolute inset-0 flex items-baseline gap-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
-        <span className="figure shrink-0 !text-[18px] font-semibold [&_.lead]:!text-ink" />
+        <span className="figure title-price shrink-0 !text-[18px] font-semibold [&_.lead]:!text-ink" />
         <span className="figure whitespace-pre" data-part="change" />
         <span className="quiet truncate font-[family-name:var(--font-label)] text-[13px]">{name}</span>
       </span>
