@@ -20,12 +20,14 @@ import { accepted, refused, type Result } from '../core/result.ts';
 import type { BrokerReport, LinkState, VenueClock } from '../venue/messages.ts';
 import type { BrokerLink } from './broker-link.ts';
 import { Feed } from './feed.ts';
-import { Journal, JournalUnavailable, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, type JournalStore } from './journal.ts';
+import { JournalUnavailable, type Entry, type JournalStore } from './journal.ts';
+import { Ledger, type DeskStore } from './ledger.ts';
 import { MarketData } from './market-data.ts';
 import { SerialQueue } from './queue.ts';
+import { ReportStream } from './report-stream.ts';
 import { differences, draftReports } from './reports.ts';
 import { changeable, closingRequest, decidePlacement, decideReplace, type Placement } from './trading.ts';
-import { foldEntry, loadAccount, newAccountState, saveAccounts, type AccountState } from './state.ts';
+import { newAccountState, type AccountState } from './state.ts';
 import { historyLine } from './words.ts';
 
 export interface DeskSettings {
@@ -33,8 +35,6 @@ export interface DeskSettings {
   readonly waitsForVenue: boolean;
 }
 
-const ENTRIES_A_SNAPSHOT = 4000;
-const READ_AT_ONCE = 2000;
 const LINK_DOWN: Refusal = { kind: 'unavailable', detail: 'There is no link to the broker. Nothing was sent or kept.' };
 const LOG_DOWN: Refusal = { kind: 'unavailable', detail: 'The activity log could not be written. Nothing was sent or kept.' };
 
@@ -50,12 +50,6 @@ export interface Flattened {
   readonly refused: readonly { readonly orderId: string; readonly detail: string }[];
 }
 
-/** What the desk keeps and how: its text form is the store's business. */
-export interface DeskStore extends JournalStore {
-  encode(value: unknown): string;
-  decode(text: string): unknown;
-}
-
 /**
  * The running desk: one queue an account, every decision committed before it is sent, every report applied
  * once and in order.
@@ -67,23 +61,22 @@ export class Desk {
   clock: VenueClock;
   link: LinkState;
   private readonly broker: BrokerLink;
-  private readonly store: DeskStore;
-  private readonly journal: Journal;
+  private readonly ledger: Ledger;
+  private readonly reports: ReportStream;
   private readonly settings: DeskSettings;
   private readonly queues = new Map<string, SerialQueue>();
-  private lastReport = 0;
-  private held: BrokerReport[] | null = [];
-  private snapshotAt = 0;
-  private unfolded = 0;
 
   constructor(store: DeskStore, broker: BrokerLink, settings: DeskSettings) {
-    this.store = store;
     this.broker = broker;
     this.settings = settings;
     this.clock = broker.clock;
     this.link = broker.link;
-    this.journal = new Journal(store, (value) => store.encode(value));
     this.feed = new Feed(this);
+    this.ledger = new Ledger(store, this);
+    this.reports = new ReportStream(
+      (after) => broker.call('resend', { after }),
+      (reports) => this.dispatch(reports),
+    );
     this.market = new MarketData(broker, this.feed, () => this.feed.wanted());
     for (const terms of broker.accounts) {
       this.accounts.set(terms.id, newAccountState(terms));
@@ -93,9 +86,9 @@ export class Desk {
 
   /** Rebuilds the state from the log, then reconciles with the broker. */
   async open(): Promise<void> {
-    await this.rebuild();
+    await this.ledger.rebuild();
     this.broker.listen({
-      reports: (reports) => this.receive(reports),
+      reports: (reports) => this.reports.receive(reports),
       market: (update) => {
         this.market.take(update);
         this.clock = { ...this.clock, time: this.market.time, ended: this.clock.tapeEndsAt !== null && this.market.time >= this.clock.tapeEndsAt };
@@ -111,7 +104,7 @@ export class Desk {
     this.feed.stop();
     this.market.stop();
     await this.settled();
-    await this.snapshot();
+    await this.ledger.snapshot();
   }
 
   /** Market time now. */
@@ -184,8 +177,8 @@ export class Desk {
       const pending = requestReplace(order, requestId, decided.value, this.now());
       const instrument = this.instrument(order.instrument);
       const named = change.clientOrderId === undefined ? null : { clientOrderId: change.clientOrderId, fingerprint: JSON.stringify([orderId, change]) };
-      await this.commit(state, [
-        this.draft(
+      await this.ledger.commit(state, [
+        this.ledger.draft(
           state,
           'user',
           order,
@@ -290,7 +283,7 @@ export class Desk {
     this.link = await this.broker.call('link', wish);
     if (this.link.broker !== before.broker || this.link.data !== before.data) {
       const words = `Broker link ${this.link.broker}, market data ${this.link.data}.`;
-      await this.journalNote(null, 'desk', words, { kind: 'link', broker: this.link.broker, data: this.link.data });
+      await this.ledger.note(null, 'desk', words, { kind: 'link', broker: this.link.broker, data: this.link.data });
     }
     if (this.link.broker === 'up' && before.broker === 'down') await this.reconcile();
     this.feed.tellLink();
@@ -300,11 +293,11 @@ export class Desk {
   ask: BrokerLink['call'] = (call, ask) => this.broker.call(call, ask);
 
   entries(query: Parameters<JournalStore['query']>[0]): Promise<Entry[]> {
-    return this.store.query(query);
+    return this.ledger.query(query);
   }
 
   get lastSeq(): number {
-    return this.journal.lastSeq;
+    return this.ledger.lastSeq;
   }
 
   private async afterClock(): Promise<VenueClock> {
@@ -360,8 +353,8 @@ export class Desk {
   /** The intent is committed before it is sent: what is acknowledged is never lost. */
   private async commitOrder(state: AccountState, { order, instrument }: Placement): Promise<Order> {
     const fresh = requestedOrder(order, order);
-    await this.commit(state, [
-      this.draft(
+    await this.ledger.commit(state, [
+      this.ledger.draft(
         state,
         'user',
         fresh,
@@ -387,8 +380,8 @@ export class Desk {
     const requestId = `${orderId}/c-${randomUUID().slice(0, 8)}`;
     const pending = requestCancel(order, requestId, this.now());
     const instrument = this.instrument(order.instrument);
-    await this.commit(state, [
-      this.draft(
+    await this.ledger.commit(state, [
+      this.ledger.draft(
         state,
         'user',
         order,
@@ -433,78 +426,13 @@ export class Desk {
   /** Requests that the venue refused while a call waits for them. */
   private readonly refusedRequests = new Set<string>();
 
-  private draft(state: AccountState | null, by: EntryBy, order: Order | null, text: string, data: EntryData, history: HistoryLine | null): Draft {
-    return {
-      time: this.now(),
-      account: state?.terms.id ?? null,
-      by,
-      instrument: order?.instrument ?? null,
-      orderId: order?.id ?? null,
-      causedBy: null,
-      text,
-      data,
-      history,
-    };
-  }
-
-  private async commit(state: AccountState, drafts: readonly Draft[]): Promise<void> {
-    await this.append(drafts, (entry) => this.apply(state, entry));
-    if (this.journal.lastSeq - this.snapshotAt > ENTRIES_A_SNAPSHOT) await this.snapshot();
-  }
-
-  /** Appends, then folds: while any account is between the two, no snapshot is taken. */
-  private async append(drafts: readonly Draft[], fold: (entry: Entry) => void): Promise<void> {
-    this.unfolded++;
-    try {
-      for (const entry of await this.journal.append(drafts)) fold(entry);
-    } finally {
-      this.unfolded--;
-    }
-  }
-
-  private apply(state: AccountState, entry: Entry): void {
-    const touched = foldEntry(state, entry, (id) => this.instrument(id));
-    this.feed.tellEntry(state, entry, touched);
-  }
-
   private async noteRefusal(state: AccountState, request: OrderRequest, refusal: Refusal): Promise<void> {
     const text = `Refused: ${request.side} ${request.quantity} ${request.instrument}. ${refusalText(refusal)}`;
-    const draft = this.draft(state, 'user', null, text, { kind: 'order-refused', request, refusal }, null);
-    await this.commit(state, [{ ...draft, instrument: request.instrument }]);
+    const draft = this.ledger.draft(state, 'user', null, text, { kind: 'order-refused', request, refusal }, null);
+    await this.ledger.commit(state, [{ ...draft, instrument: request.instrument }]);
   }
 
-  private async journalNote(state: AccountState | null, by: EntryBy, text: string, data: EntryData): Promise<void> {
-    await this.append([this.draft(state, by, null, text, data, null)], (entry) => {
-      if (state) this.apply(state, entry);
-      else this.feed.tellEntry(null, entry, { order: null, fill: null, position: null });
-    });
-  }
-
-  /** Reports as they come: those already seen are dropped, a gap is asked for. */
-  private receive(reports: readonly BrokerReport[]): void {
-    if (this.held) {
-      this.held.push(...reports);
-      return;
-    }
-    const fresh = reports.filter((report) => report.seq > this.lastReport).sort((a, b) => a.seq - b.seq);
-    const first = fresh[0];
-    if (!first) return;
-    if (first.seq > this.lastReport + 1) {
-      this.held = [...fresh];
-      void this.fillGap();
-      return;
-    }
-    this.lastReport = fresh[fresh.length - 1]?.seq ?? this.lastReport;
-    this.dispatch(fresh);
-  }
-
-  private async fillGap(): Promise<void> {
-    const missed = await this.broker.call('resend', { after: this.lastReport });
-    const waiting = this.held ?? [];
-    this.held = null;
-    this.receive([...missed, ...waiting.filter((report) => report.seq > (missed[missed.length - 1]?.seq ?? 0))]);
-  }
-
+  /** Hands each account its reports, in its queue. */
   private dispatch(reports: readonly BrokerReport[]): void {
     for (const [account, queue] of this.queues) {
       const mine = reports.filter((report) => report.kind === 'day-turn' || report.account === account);
@@ -518,7 +446,7 @@ export class Desk {
       for (const report of reports) if (report.kind === 'order' && report.report.kind === 'cancel-rejected') this.refusedRequests.add(report.report.requestId);
     for (;;) {
       try {
-        await this.commit(state, drafts);
+        await this.ledger.commit(state, drafts);
         return;
       } catch (error) {
         if (!(error instanceof JournalUnavailable)) throw error;
@@ -530,9 +458,7 @@ export class Desk {
 
   /** Asks the broker for what was missed, re-sends what it does not know, and reports what differs. */
   private async reconcile(): Promise<void> {
-    this.held ??= [];
-    this.lastReport = Math.min(...[...this.accounts.values()].map((state) => state.lastReport));
-    await this.fillGap();
+    await this.reports.beginAfter(Math.min(...[...this.accounts.values()].map((state) => state.lastReport)));
     await this.settled();
     const theirs = await this.broker.call('reconcile', null);
     const known = new Map(theirs.orders.map((order) => [order.id, order]));
@@ -568,47 +494,17 @@ export class Desk {
   }
 
   private async noteResent(state: AccountState, order: Order, text: string, what: string): Promise<void> {
-    await this.commit(state, [this.draft(state, 'desk', order, text, { kind: 'resent', orderId: order.id, what }, null)]);
+    await this.ledger.commit(state, [this.ledger.draft(state, 'desk', order, text, { kind: 'resent', orderId: order.id, what }, null)]);
   }
 
   private async compare(state: AccountState, theirs: AccountState['book']): Promise<void> {
     for (const { what, here, broker } of differences(state.book, theirs))
-      await this.journalNote(state, 'desk', `${state.terms.id}: ${what} is ${here} here and ${broker} at the broker.`, {
+      await this.ledger.note(state, 'desk', `${state.terms.id}: ${what} is ${here} here and ${broker} at the broker.`, {
         kind: 'difference',
         what,
         here,
         broker,
       });
-  }
-
-  private async rebuild(): Promise<void> {
-    await this.journal.open();
-    const snapshot = await this.store.latestSnapshot();
-    if (snapshot) {
-      for (const saved of this.store.decode(snapshot.text) as ReturnType<typeof saveAccounts>) {
-        const terms = this.accounts.get(saved.id)?.terms;
-        if (terms) this.accounts.set(saved.id, loadAccount(terms, saved));
-      }
-      this.snapshotAt = snapshot.seq;
-    }
-    this.feed.beginAt(this.snapshotAt);
-    let seq = this.snapshotAt;
-    for (;;) {
-      const entries = await this.store.readAfter(seq, READ_AT_ONCE);
-      for (const entry of entries) {
-        const state = entry.account === null ? null : (this.accounts.get(entry.account) ?? null);
-        if (state) this.apply(state, entry);
-      }
-      if (entries.length < READ_AT_ONCE) break;
-      seq = entries[entries.length - 1]?.seq ?? seq;
-    }
-  }
-
-  private async snapshot(): Promise<void> {
-    const seq = this.journal.lastSeq;
-    if (seq === this.snapshotAt || this.unfolded > 0) return;
-    this.snapshotAt = seq;
-    await this.store.saveSnapshot(seq, this.store.encode(saveAccounts(this.accounts.values())));
   }
 
   /** For the feed: the quote of an instrument, if it is known. */

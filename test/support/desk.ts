@@ -1,4 +1,5 @@
-import { Desk, type DeskStore } from '../../src/desk/desk.ts';
+import { Desk } from '../../src/desk/desk.ts';
+import type { DeskStore } from '../../src/desk/ledger.ts';
 import type { BrokerLink, LinkListener } from '../../src/desk/broker-link.ts';
 import type { Entry, EntryQuery } from '../../src/desk/journal.ts';
 import type { OrderRequest } from '../../src/core/orders/index.ts';
