@@ -19,7 +19,7 @@ import {
   presentPosition,
   presentPrint,
   presentQuote,
-} from './present.ts';
+} from './present/index.ts';
 import type { AccountState, Touched } from './state.ts';
 
 const FIGURES_MS = 250;

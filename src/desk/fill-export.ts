@@ -3,7 +3,7 @@ import { fixExecutionReport, type FillText } from '../core/formats/index.ts';
 import { formatQuantity } from '../core/instrument/index.ts';
 import { divideHalfEven, formatScaled } from '../core/number/index.ts';
 import type { Desk } from './desk.ts';
-import { presentFill } from './present.ts';
+import { presentFill } from './present/index.ts';
 import type { Fill } from './state.ts';
 
 const text = (desk: Desk, fill: Fill): FillText => presentFill(desk.instrument(fill.instrument), fill) as unknown as FillText;

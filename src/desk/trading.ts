@@ -24,7 +24,7 @@ import {
 import { commissionOf, inEuro, mayTrade, orderMargin, positionOf, valueAccount, valueAt, valueAtHalves, type OrderExposure } from '../core/portfolio/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
 import type { MarketData } from './market-data.ts';
-import { exposures, tiedUpIn } from './present.ts';
+import { exposures, tiedUpIn } from './present/index.ts';
 import type { AccountState } from './state.ts';
 
 /** An order that passed every check and can be committed. */

@@ -6,7 +6,7 @@ import type { Desk } from '../../src/desk/desk.ts';
 import type { OrderRequest } from '../../src/core/orders/index.ts';
 import { orderState } from '../../src/core/orders/index.ts';
 import { positionOf } from '../../src/core/portfolio/index.ts';
-import { presentAccount, presentOrder, presentPosition } from '../../src/desk/present.ts';
+import { presentAccount, presentOrder, presentPosition } from '../../src/desk/present/index.ts';
 
 const MARKET = [
   '09:00:00.000 GANET.HALM state open',

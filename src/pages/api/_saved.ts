@@ -1,5 +1,5 @@
 import type { APIRoute } from 'astro';
-import { isoTime } from '../../desk/present.ts';
+import { isoTime } from '../../desk/present/index.ts';
 import { problemsIn, type SavedKind } from '../../desk/saved.ts';
 import { isGivenName } from '../../schemas/validate.ts';
 import { endpoint, json, type Call } from './_endpoint.ts';

@@ -1,4 +1,4 @@
-import { presentEntry } from '../../desk/present.ts';
+import { presentEntry } from '../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery } from './_endpoint.ts';
 
 export const ALL = endpoint('/api/activity', {

@@ -1,4 +1,4 @@
-import { presentClock } from '../../desk/present.ts';
+import { presentClock } from '../../desk/present/index.ts';
 import { endpoint, json } from './_endpoint.ts';
 import { invalid, problem } from './_problem.ts';
 

@@ -1,6 +1,6 @@
 import { page } from '../../core/page.ts';
 import { fillsAsCsv, fillsAsFix } from '../../desk/fill-export.ts';
-import { presentFill } from '../../desk/present.ts';
+import { presentFill } from '../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery } from './_endpoint.ts';
 
 export const ALL = endpoint('/api/fills', {

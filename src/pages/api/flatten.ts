@@ -1,5 +1,5 @@
 import type { Order } from '../../core/orders/index.ts';
-import { presentOrder } from '../../desk/present.ts';
+import { presentOrder } from '../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts } from './_endpoint.ts';
 import { refusalProblem } from './_problem.ts';
 

@@ -1,5 +1,5 @@
 import type { LinkState } from '../../desk/broker-link.ts';
-import { isoTime } from '../../desk/present.ts';
+import { isoTime } from '../../desk/present/index.ts';
 import { endpoint, json } from './_endpoint.ts';
 
 const present = (link: LinkState): object => ({

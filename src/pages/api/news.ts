@@ -1,4 +1,4 @@
-import { presentNews } from '../../desk/present.ts';
+import { presentNews } from '../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, pageOf, pageQuery } from './_endpoint.ts';
 
 export const ALL = endpoint('/api/news', {

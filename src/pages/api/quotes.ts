@@ -1,4 +1,4 @@
-import { presentQuote } from '../../desk/present.ts';
+import { presentQuote } from '../../desk/present/index.ts';
 import { endpoint, json } from './_endpoint.ts';
 import { invalid } from './_problem.ts';
 

@@ -1,4 +1,4 @@
-import { presentAccount } from '../../../desk/present.ts';
+import { presentAccount } from '../../../desk/present/index.ts';
 import { endpoint, json } from '../_endpoint.ts';
 import { notFound } from '../_problem.ts';
 

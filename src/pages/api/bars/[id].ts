@@ -1,5 +1,5 @@
 import type { Interval } from '../../../core/market/index.ts';
-import { presentBar } from '../../../desk/present.ts';
+import { presentBar } from '../../../desk/present/index.ts';
 import { endpoint, json } from '../_endpoint.ts';
 import { notFound } from '../_problem.ts';
 

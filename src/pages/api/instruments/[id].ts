@@ -1,4 +1,4 @@
-import { presentInstrument } from '../../../desk/present.ts';
+import { presentInstrument } from '../../../desk/present/index.ts';
 import { endpoint, json } from '../_endpoint.ts';
 import { notFound } from '../_problem.ts';
 

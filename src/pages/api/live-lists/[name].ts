@@ -1,6 +1,6 @@
 import type { InstrumentKind, VenueId } from '../../../core/instrument/index.ts';
 import { LIVE_LISTS, liveList } from '../../../core/market/index.ts';
-import { isoTime, presentLiveRow } from '../../../desk/present.ts';
+import { isoTime, presentLiveRow } from '../../../desk/present/index.ts';
 import { endpoint, json } from '../_endpoint.ts';
 import { notFound } from '../_problem.ts';
 

@@ -1,4 +1,4 @@
-import { presentOrder } from '../../../desk/present.ts';
+import { presentOrder } from '../../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts } from '../_endpoint.ts';
 import { refusalProblem } from '../_problem.ts';
 

@@ -1,6 +1,6 @@
 import { orderState, TERMINAL_STATES, type OrderRequest } from '../../../core/orders/index.ts';
 import { page } from '../../../core/page.ts';
-import { presentOrder } from '../../../desk/present.ts';
+import { presentOrder } from '../../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery } from '../_endpoint.ts';
 import { refusalProblem } from '../_problem.ts';
 

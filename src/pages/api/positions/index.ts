@@ -1,5 +1,5 @@
 import { positionsOf } from '../../../desk/feed.ts';
-import { presentPosition } from '../../../desk/present.ts';
+import { presentPosition } from '../../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts } from '../_endpoint.ts';
 
 export const ALL = endpoint('/api/positions', {

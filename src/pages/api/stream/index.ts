@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import type { Connection } from '../../../desk/hub.ts';
-import { isoTime } from '../../../desk/present.ts';
+import { isoTime } from '../../../desk/present/index.ts';
 import { endpoint } from '../_endpoint.ts';
 import { invalid } from '../_problem.ts';
 import { unknownTopics } from './_topics.ts';

@@ -1,4 +1,4 @@
-import { presentPrint } from '../../../desk/present.ts';
+import { presentPrint } from '../../../desk/present/index.ts';
 import { endpoint, json, pageOf, pageQuery } from '../_endpoint.ts';
 import { notFound } from '../_problem.ts';
 

@@ -1,4 +1,4 @@
-import { presentHistory } from '../../../../desk/present.ts';
+import { presentHistory } from '../../../../desk/present/index.ts';
 import { endpoint, json, pageOf, pageQuery } from '../../_endpoint.ts';
 import { notFound } from '../../_problem.ts';
 

@@ -1,5 +1,5 @@
 import { isTerminal, type Order } from '../../../../core/orders/index.ts';
-import { presentOrder } from '../../../../desk/present.ts';
+import { presentOrder } from '../../../../desk/present/index.ts';
 import { endpoint, json, type Call } from '../../_endpoint.ts';
 import { notFound, refusalProblem } from '../../_problem.ts';
 

@@ -1,4 +1,4 @@
-import { presentOrder } from '../../../../../desk/present.ts';
+import { presentOrder } from '../../../../../desk/present/index.ts';
 import { endpoint, json } from '../../../_endpoint.ts';
 import { invalid, notFound, refusalProblem } from '../../../_problem.ts';
 

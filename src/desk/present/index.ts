@@ -1,0 +1,5 @@
+/** How everything looks outside: decimal strings and ISO times, as the API says. */
+export * from './accounts.ts';
+export * from './market.ts';
+export * from './orders.ts';
+export { formatHalves, isoTime } from './text.ts';
