@@ -189,13 +189,23 @@ function excursion(path: Float64Array, daily: DailyBar, way: 1 | -1, bound: numb
   const nearest = daily.close >= daily.open === way > 0 ? path.length - 2 * span : span;
   const from = Math.max(1, Math.min(path.length - span - 2, nearest + (daily.volume % 40)));
   const height = way > 0 ? daily.high - bound : bound - daily.low;
+  const wobble = roughness(path.subarray(from, from + span + 1));
   let excess = 0;
   for (let i = 0; i <= span; i++) {
-    const lean = 1 - Math.abs((2 * i) / span - 1) ** 1.5;
+    const lean = (1 - Math.abs((2 * i) / span - 1) ** 1.5) * (1 + 0.4 * (wobble[i] ?? 0));
     path[from + i] = (path[from + i] ?? bound) + way * lean * height * 1.2;
     excess = Math.max(excess, way * ((path[from + i] ?? bound) - bound));
   }
   return excess;
+}
+
+/** How a stretch of a path moves about the line between its ends, from −1 to 1. */
+function roughness(stretch: Float64Array): Float64Array {
+  const last = stretch.length - 1;
+  const [from = 0, to = 0] = [stretch[0], stretch[last]];
+  const away = stretch.map((price, i) => price - from - ((to - from) * i) / last);
+  const most = away.reduce((found, one) => Math.max(found, Math.abs(one)), 0);
+  return most === 0 ? away : away.map((one) => one / most);
 }
 
 /** A minute needs this many steps of quantity to show four prices. */

@@ -10,7 +10,7 @@ import type { ChartModel } from './model.ts';
 const WRITE_EVERY_MS = 200;
 
 /** The figures of the bar under the crosshair, else of the newest, over the plot's top edge. */
-export function DataLine({ model, onWrite }: { model: ChartModel; onWrite: (write: () => void) => void }) {
+export function DataLine({ model, onWrite, redraw }: { model: ChartModel; onWrite: (write: () => void) => void; redraw: () => void }) {
   const line = useRef<HTMLParagraphElement>(null);
   useEffect(() => {
     let before = '';
@@ -38,6 +38,18 @@ export function DataLine({ model, onWrite }: { model: ChartModel; onWrite: (writ
       onWrite(() => undefined);
     };
   }, [model, onWrite]);
+  // The scale leaves room for it; while the crosshair is shown, and its text is another, the scale stands still.
+  useEffect(() => {
+    const element = line.current;
+    if (!element) return undefined;
+    const observer = new ResizeObserver(() => {
+      if (model.crosshair || model.view.headPx === element.clientHeight) return;
+      model.view.headPx = element.clientHeight;
+      redraw();
+    });
+    observer.observe(element);
+    return () => observer.disconnect();
+  }, [model, redraw]);
   return (
     <p
       ref={line}

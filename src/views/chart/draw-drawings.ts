@@ -35,7 +35,12 @@ function drawOne(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Draw
   else if (drawing.kind === 'measure' && b) {
     ctx.textAlign = 'center';
     ctx.fillStyle = colour('ink');
-    ctx.fillText(measureWords(model, drawing, size), (a.x + b.x) / 2, Math.min(a.y, b.y) - 9);
+    const words = measureWords(model, drawing, size);
+    // Whole as long as the plot is wide enough, even where the drawing reaches out of it.
+    const { plotWidth } = model.view;
+    const half = ctx.measureText(words).width / 2 + 4;
+    const middle = Math.min(Math.max((a.x + b.x) / 2, half), Math.max(half, plotWidth - half));
+    if (Math.max(a.x, b.x) > 0 && Math.min(a.x, b.x) < plotWidth) ctx.fillText(words, middle, Math.min(a.y, b.y) - 9);
   } else if (drawing.text) ctx.fillText(drawing.text, a.x + 4, a.y - 8);
   if (model.selected !== drawing.id) return;
   for (const spot of spots) {

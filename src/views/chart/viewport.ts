@@ -32,6 +32,8 @@ export class Viewport {
   logarithmic = false;
   /** Share of the plot that the volume takes below; 0 without it. */
   volumeShare = VOLUME_SHARE;
+  /** Room at the top of the plot for what is written over it, in pixels. */
+  headPx = 0;
 
   get plotWidth(): number {
     return Math.max(1, this.width - AXIS_PX - this.stripPx);
@@ -96,6 +98,8 @@ export class Viewport {
     const spread = Math.max(high - low, high * 0.001, LEAST_REACH);
     this.top = high + spread * AIR;
     this.bottom = low - spread * (AIR + this.volumeShare);
+    // The data line lies over the plot's head: prices stay below it.
+    this.top += ((this.top - this.bottom) * this.headPx) / Math.max(this.headPx, this.plotHeight - this.headPx);
     if (this.logarithmic) this.bottom = Math.max(this.bottom, low * 0.5, 1);
   }
 
