@@ -41,7 +41,12 @@ export function passOn(messages: readonly TopicMessage[]): void {
     return;
   }
   const through = messages.filter((message) => {
-    if (message.snapshot || !CONFLATED.test(message.topic)) return true;
+    if (!CONFLATED.test(message.topic)) return true;
+    if (message.snapshot) {
+      // What waited was of before it.
+      waiting.delete(message.topic);
+      return true;
+    }
     if (waiting.has(message.topic)) merged++;
     waiting.set(message.topic, message);
     return false;

@@ -117,8 +117,10 @@ export class History {
       const chance = new Chance(this.seed, key, day, 1);
       const before = profile.price * Math.exp(logs[i] ?? 0);
       const close = profile.price * Math.exp(logs[i + 1] ?? 0);
-      const open =
-        before * Math.exp((logs[i + 1] ?? 0) - (logs[i] ?? 0) === 0 ? 0 : 0.3 * ((logs[i + 1] ?? 0) - (logs[i] ?? 0)) + 0.1 * volatility * chance.normal());
+      const moved = (logs[i + 1] ?? 0) - (logs[i] ?? 0);
+      const overnight = 0.3 * moved + 0.1 * volatility * chance.normal();
+      // A venue that never closes has no night to leap over.
+      const open = before * Math.exp(VENUES[instrument.venue].weekends || moved === 0 ? 0 : overnight);
       const reach = (): number => Math.abs(chance.normal()) * volatility * 0.55;
       const high = Math.min(before * (1 + FURTHEST), Math.max(open, close) * Math.exp(reach()));
       const low = Math.max(before * (1 - FURTHEST), Math.min(open, close) * Math.exp(-reach()));

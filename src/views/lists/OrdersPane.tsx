@@ -136,7 +136,7 @@ export function OrdersPane({ id }: { id: string }) {
                     <td className="figure">{order.filledQuantity === '0' ? '' : `${grouped(order.filledQuantity)} at ${order.averagePrice}`}</td>
                   )}
                   {shows('account') && <td>{order.account}</td>}
-                  <td className="right">
+                  <td className="act right">
                     {isWorking(order) && (
                       <button
                         type="button"

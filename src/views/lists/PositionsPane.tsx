@@ -121,7 +121,7 @@ export function PositionsPane({ id }: { id: string }) {
               </td>
               <td className="figure">{grouped(position.quantity.replace('-', '−'))}</td>
               {columns.map((column) => COLUMNS[column]?.cell(position))}
-              <td className="right">
+              <td className="act right">
                 {position.quantity !== '0' && (
                   <button
                     type="button"

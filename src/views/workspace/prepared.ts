@@ -131,7 +131,16 @@ function nightMarket(): WorkspaceDocument {
         s.stack(336, s.pane('Chart', { letter: 'B', settings: { interval: '15m' } })),
       ),
       split(324, s.stack(430, s.pane('Depth')), s.stack(242, s.pane('Time & sales'))),
-      split(356, s.stack(430, s.pane('Ladder')), s.stack(242, s.pane('Positions'), s.pane('Orders'), s.pane('Ticket'))),
+      split(
+        356,
+        s.stack(430, s.pane('Ladder')),
+        s.stack(
+          242,
+          s.pane('Positions', { settings: { columns: ['account', 'open'] } }),
+          s.pane('Orders', { settings: { columns: ['price', 'waits'] } }),
+          s.pane('Ticket'),
+        ),
+      ),
     ),
   );
 }
