@@ -2,7 +2,7 @@ import { useStore } from '@nanostores/react';
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
-import { $ready, $positions, begin } from '../../live/index.ts';
+import { $ready, $positions, begin, dayResult, drawn, inCents } from '../../live/index.ts';
 import { watchWaking } from '../act/press.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
 import { loadTheme } from '../theme/theme.ts';
@@ -77,12 +77,15 @@ export function PaneWindow() {
 function DayLine() {
   const positions = useStore($positions);
   const account = useStore($target)?.account;
-  const net = Object.values(positions)
-    .filter((position) => position.account === account)
-    .reduce((sum, position) => sum + Number(position.day.net), 0);
+  const day = account === undefined ? null : dayResult(Object.values(positions), account);
+  const net = day === null ? 0 : drawn(day.net);
   const share = Math.min(50, Math.abs(net) / 20);
   return (
-    <div className="relative h-[4px] shrink-0 bg-well" role="img" aria-label={`${account ?? 'no account'}: net ${net.toFixed(2)}`}>
+    <div
+      className="relative h-[4px] shrink-0 bg-well"
+      role="img"
+      aria-label={`${account ?? 'no account'}: net ${day === null ? 'not known' : inCents(day.net)}`}
+    >
       <div className={`absolute inset-y-0 ${net < 0 ? 'bg-copper' : 'bg-teal'}`} style={{ width: `${share}%`, left: net < 0 ? `${50 - share}%` : '50%' }} />
     </div>
   );

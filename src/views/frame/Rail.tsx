@@ -4,7 +4,7 @@ import { VENUES } from '../../core/instrument/index.ts';
 import { localDay, localTime, sessionTimes } from '../../core/market/index.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { $accounts, $clock, $fills, $orders, $positions, $session, isWorking } from '../../live/index.ts';
+import { $accounts, $clock, $fills, $orders, $positions, $session, isWorking, dayResult, drawn, inCents, sumOf, type DayResult } from '../../live/index.ts';
 import { $answers } from '../act/answers.ts';
 import { flatten } from '../act/send.ts';
 import { $activePane, $directSend, $panes, $sizes, $target, $targetChanged, setAccount, sizeOf, surfaceOf } from '../workspace/panes.ts';
@@ -18,19 +18,21 @@ export function Rail() {
   const target = useStore($target);
   const session = useStore($session);
   const account = target?.account ?? session?.accounts[0] ?? 'MAIN';
-  const day = useDay(account);
+  const positions = useStore($positions);
+  const day = useMemo(() => dayResult(Object.values(positions), account), [positions, account]);
+  const net = day === null ? null : inCents(day.net);
   const clock = useStore($clock);
   const fills = useStore($fills);
   const quantity = useMemo(
-    () => fills.filter((fill) => fill.account === account && sameDay(fill.time, clock?.time)).reduce((sum, fill) => sum + Number(fill.quantity), 0),
+    () => sumOf(fills.filter((fill) => fill.account === account && sameDay(fill.time, clock?.time)).map((fill) => fill.quantity)),
     [fills, account, clock?.time],
   );
   return (
     <section className="flex h-[32px] shrink-0 items-center gap-2 px-2" aria-label="Risk rail">
       <Plate />
       <Labelled name="net today" width={84}>
-        <span className={`figure font-bold ${resultClass(day.net.toFixed(2))}`} data-testid="net">
-          {signed(day.net.toFixed(2))}
+        <span className={`figure font-bold ${resultClass(net ?? '0')}`} data-testid="net">
+          {net === null ? '–' : signed(net)}
         </span>
       </Labelled>
       <Gauge account={account} day={day} />
@@ -38,7 +40,7 @@ export function Rail() {
         <span className="figure quiet">no limit</span>
       </Labelled>
       <Labelled name="quantity" width={76}>
-        <span className="figure font-bold">{grouped(String(quantity))}</span>
+        <span className="figure font-bold">{grouped(quantity)}</span>
       </Labelled>
       <Labelled name="next" width={112}>
         <span className="text-[12px]">{nextWords(clock?.time)}</span>
@@ -70,30 +72,6 @@ function nextWords(time: string | undefined): string {
   if (now < open) return 'opens 09:00';
   if (now < intraday) return 'intraday ends 17:20';
   return now < close ? 'session ends 17:30' : 'session over';
-}
-
-interface Day {
-  readonly realised: number;
-  readonly open: number;
-  readonly net: number;
-}
-
-const toEuro = (value: string, currency: string, carb: number): number => Number(value) * (currency === 'EUR' ? 1 : carb);
-
-/** The day's figures of an account from its positions, in EUR. */
-function useDay(account: string): Day {
-  const positions = useStore($positions);
-  return useMemo(() => {
-    const own = Object.values(positions).filter((position) => position.account === account);
-    const carb = Number(Object.values(positions).find((p) => p.instrument === 'CARBI.VSPR' || p.instrument === 'CARB-EUR.VSPR')?.mark ?? 0);
-    let realised = 0;
-    let open = 0;
-    for (const { day, currency } of own) {
-      realised += toEuro(day.realised, currency, carb) - toEuro(day.fees, currency, carb);
-      open += toEuro(day.unrealised, currency, carb);
-    }
-    return { realised, open, net: realised + open };
-  }, [positions, account]);
 }
 
 /** The words that keys and gestures act on. A press on one changes it there. */
@@ -183,7 +161,7 @@ export function Plate() {
 const ZERO_AT = 0.7;
 
 /** The day in a well: zero at 70 %, each lane starting where the one above ended. */
-function Gauge({ account, day }: { account: string; day: Day }) {
+function Gauge({ account, day }: { account: string; day: DayResult | null }) {
   const accounts = useStore($accounts);
   const box = useRef<SVGSVGElement>(null);
   const [width, setWidth] = useState(380);
@@ -198,17 +176,18 @@ function Gauge({ account, day }: { account: string; day: Day }) {
   const scale = Math.max(1, Number(accounts[account]?.equity ?? 100_000) * 0.01);
   const zero = width * ZERO_AT;
   const at = (value: number): number => Math.max(0, Math.min(width, zero + (value / scale) * zero));
-  const first = at(day.realised);
-  const second = at(day.realised + day.open);
+  const [realised, open, net] = day === null ? [0, 0, 0] : [drawn(day.realised), drawn(day.open), drawn(day.net)];
+  const first = at(realised);
+  const second = at(net);
   const tone = (value: number): string => (value < 0 ? 'var(--copper)' : 'var(--teal)');
-  const text = `${account}: net ${signed(day.net.toFixed(2))}, no limit set`;
+  const text = `${account}: net ${day === null ? 'not known' : signed(inCents(day.net))}, no limit set`;
   return (
     <svg
       ref={box}
       className="h-[26px] min-w-[200px] max-w-[900px] flex-1"
       role="meter"
       aria-label="Gauge of the day"
-      aria-valuenow={Math.round(day.net * 100) / 100}
+      aria-valuenow={Math.round(net * 100) / 100}
       aria-valuetext={text}
       aria-valuemin={-Math.round(scale)}
       aria-valuemax={Math.round(scale)}
@@ -219,7 +198,7 @@ function Gauge({ account, day }: { account: string; day: Day }) {
       ))}
       <line x1="1.5" x2="1.5" y1="0" y2="26" stroke="var(--ink)" strokeWidth="3" strokeDasharray="4 3" />
       <line x1={zero} x2={zero} y1="0" y2="26" stroke="var(--ink)" />
-      <rect x={Math.min(zero, first)} y="3" width={Math.abs(first - zero)} height="6" fill={tone(day.realised)} />
+      <rect x={Math.min(zero, first)} y="3" width={Math.abs(first - zero)} height="6" fill={tone(realised)} />
       <line x1={first} x2={first} y1="9" y2="11" stroke="var(--ink)" />
       <rect
         x={Math.min(first, second) + 0.75}
@@ -227,10 +206,10 @@ function Gauge({ account, day }: { account: string; day: Day }) {
         width={Math.max(0, Math.abs(second - first) - 1.5)}
         height="4.5"
         fill="none"
-        stroke={tone(day.open)}
+        stroke={tone(open)}
         strokeWidth="1.5"
       />
-      {at(day.net) >= width && (
+      {at(net) >= width && (
         <text x={width - 14} y="16" fill="var(--ink)" fontSize="12">
           »
         </text>

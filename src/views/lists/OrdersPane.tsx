@@ -129,11 +129,14 @@ export function OrdersPane({ id }: { id: string }) {
                   {shows('state') && (
                     <td>
                       <StateWord order={order} />
+                      {!shows('until') && order.timeInForce !== 'day' && <span className="quiet"> · {order.timeInForce}</span>}
                     </td>
                   )}
                   {shows('waits') && <td className="quiet">{waits(order)}</td>}
                   {shows('filled') && (
-                    <td className="figure">{order.filledQuantity === '0' ? '' : `${grouped(order.filledQuantity)} at ${order.averagePrice}`}</td>
+                    <td className="figure" title={order.filledQuantity === '0' ? undefined : `at ${order.averagePrice} on average`}>
+                      {order.filledQuantity === '0' ? '' : grouped(order.filledQuantity)}
+                    </td>
                   )}
                   {shows('account') && <td>{order.account}</td>}
                   <td className="act right">

@@ -72,7 +72,7 @@ const OF_KIND: Readonly<Partial<Record<PaneKind, readonly SettingField[]>>> = {
     choice('style', 'Bars', [['candle', 'filled and hollow'], ['hollow', 'hollow by close'], ['bar', 'bars'], ['line', 'line'], ['area', 'area']]), // prettier-ignore
     choice('filled', 'Filled', [['down', 'falling'], ['up', 'rising'], ['both', 'both'], ['none', 'none']]), // prettier-ignore
     choice('scale', 'Scale', [['linear', 'linear'], ['log', 'logarithmic'], ['percent', 'percent']]), // prettier-ignore
-    choice('hours', 'Hours', [['session', 'the session'], ['all', 'round the clock']]), // prettier-ignore
+    choice('hours', 'Hours', [['all', 'all of the venue'], ['session', 'the usual session']]), // prettier-ignore
     toggle('volume', 'Volume below', true),
     toggle('crosshair', 'Crosshair shared by letter', true),
     toggle('previousDay', 'Previous day’s high, low, close', false),
@@ -110,7 +110,7 @@ const OF_KIND: Readonly<Partial<Record<PaneKind, readonly SettingField[]>>> = {
     DECIMALS,
   ],
   Watchlist: [columns([['last', 'last'], ['percent', '%'], ['change', 'change'], ['volume', 'volume'], ['mark', 'letter'], ['note', 'note']], ['last', 'percent']), DECIMALS], // prettier-ignore
-  Orders: [columns([['type', 'type'], ['price', 'price'], ['until', 'until'], ['state', 'state'], ['waits', 'waits'], ['filled', 'filled'], ['account', 'account']], ['type', 'price', 'until', 'state', 'waits', 'filled', 'account'])], // prettier-ignore
+  Orders: [columns([['type', 'type'], ['price', 'price'], ['until', 'until'], ['state', 'state'], ['waits', 'waits'], ['filled', 'filled'], ['account', 'account']], ['type', 'price', 'state', 'waits', 'filled', 'account'])], // prettier-ignore
   Positions: [columns([['account', 'account'], ['average', 'average'], ['mark', 'mark'], ['open', 'open'], ['net', 'net today'], ['stopped', 'if stopped']], ['account', 'average', 'mark', 'open', 'net', 'stopped'])], // prettier-ignore
   Fills: [columns([['price', 'price'], ['fee', 'fee'], ['realised', 'realised'], ['account', 'account']], ['price', 'fee', 'realised', 'account'])], // prettier-ignore
   'Live list': [number('rows', 'Rows', 5, 200, 40)],

@@ -136,7 +136,7 @@ function nightMarket(): WorkspaceDocument {
         s.stack(430, s.pane('Ladder')),
         s.stack(
           242,
-          s.pane('Positions', { settings: { columns: ['account', 'open'] } }),
+          s.pane('Positions', { settings: { columns: ['open'] } }),
           s.pane('Orders', { settings: { columns: ['price', 'waits'] } }),
           s.pane('Ticket'),
         ),
