@@ -17,7 +17,7 @@ const PRINTS_A_SECOND = 200;
 const LIST_ROWS = 50;
 
 /** The chart room's workspace under a name of its own, its list of fifty. */
-export async function putWorkspace(client: Client, ids: readonly string[]): Promise<void> {
+async function putWorkspace(client: Client, ids: readonly string[]): Promise<void> {
   const rows = Array.from({ length: LIST_ROWS }, (_, i) => ({ instrument: ids[i % ids.length] ?? '' }));
   await client.call('PUT', '/api/watchlists/Fifty', { rows });
   const document = PREPARED['Four charts']?.();
@@ -48,7 +48,7 @@ const OPEN = `
   const look = () => (drawn() ? requestAnimationFrame(() => done(performance.now() - from)) : performance.now() - from > 20000 ? done(-1) : requestAnimationFrame(look));
   requestAnimationFrame(look);`;
 
-export async function showTabs(driver: WebDriver, address: string, current: string): Promise<void> {
+async function showTabs(driver: WebDriver, address: string, current: string): Promise<void> {
   await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Empty', 'Bench'], current: arguments[0] }))`, current);
   await driver.get(`${address}/`);
   await driver.sleep(1500);
@@ -87,23 +87,26 @@ export async function openWorkspace(): Promise<Figure[]> {
   }
 }
 
-export const TAPE_IDS = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
+const TAPE_IDS = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
 
-export const BUSY_FROM = '2026-03-06T09:00:00.000Z';
+const BUSY_FROM = '2026-03-06T09:00:00.000Z';
 const HISTORY_DAYS = 4;
+const SESSION_MINUTES = 510;
 const DAY_MS = 86_400_000;
 const MINUTE_MS = 60_000;
 
 /** A tape with so many quotes and prints a second, half of them of the instrument that everything shows; four days of minutes before. */
-export function busyTape(): string {
+function busyTape(): string {
   const start = Date.parse(BUSY_FROM);
   const rows: string[] = [];
   const iso = (at: number): string => new Date(at).toISOString();
-  for (let minute = HISTORY_DAYS * 510; minute > 0; minute--) {
-    const at = iso(start - DAY_MS * Math.ceil(minute / 510) + (510 - ((minute - 1) % 510) - 1) * MINUTE_MS);
-    for (const id of TAPE_IDS)
-      rows.push(`${at},${id},trade,buy,${(41 + Math.sin(minute / 40) + ((minute * 7) % 11) / 50).toFixed(2)},${100 + ((minute * 13) % 400)},`);
-  }
+  for (let day = HISTORY_DAYS; day > 0; day--)
+    for (let minute = 0; minute < SESSION_MINUTES; minute++) {
+      const at = iso(start - day * DAY_MS + minute * MINUTE_MS);
+      const place = day * SESSION_MINUTES - minute;
+      const price = 41 + Math.sin(place / 40) + ((place * 7) % 11) / 50;
+      for (const id of TAPE_IDS) rows.push(`${at},${id},trade,buy,${price.toFixed(2)},${100 + ((place * 13) % 400)},`);
+    }
   for (const id of TAPE_IDS) {
     rows.push(`${iso(start)},${id},state,,,,open`);
     for (let i = 0; i < 10; i++)
@@ -120,7 +123,7 @@ export function busyTape(): string {
   return writeTape(rows);
 }
 
-export const WATCH_FRAMES = `
+const WATCH_FRAMES = `
   window.benchFrames = { long: [], frames: [], from: performance.now() };
   new PerformanceObserver((list) => list.getEntries().forEach((one) => window.benchFrames.long.push({ at: one.startTime - window.benchFrames.from, took: one.duration }))).observe({ type: 'longtask' });
   let before = performance.now();

@@ -11,6 +11,7 @@ const tinted = new Map<HTMLElement, { readonly way: TintWay; readonly at: number
 const stillMotion = typeof matchMedia === 'undefined' ? { matches: true } : matchMedia('(prefers-reduced-motion: reduce)');
 
 const inkOf = (way: TintWay): string => `var(--${way === 'up' ? 'teal' : 'copper'})`;
+const groundOf = (way: TintWay, percent: number): string => `color-mix(in srgb, ${inkOf(way)} ${percent}%, transparent)`;
 
 /**
  * Tints the ground of a changed figure and lets it fade; where motion is reduced a mark of 2 px stands instead, and
@@ -21,7 +22,8 @@ export function tintGround(element: HTMLElement, way: TintWay): void {
   if (element.closest('[data-colours="still"]')) return;
   tinted.set(element, { way, at: performance.now() });
   if (stillMotion.matches) element.style.boxShadow = `inset 2px 0 0 ${inkOf(way)}`;
-  fade();
+  else element.style.backgroundColor = groundOf(way, STEPS[0]);
+  paintSoon(tinted, fade);
 }
 
 function fade(): void {
@@ -32,7 +34,7 @@ function fade(): void {
       tinted.delete(element);
       element.style.backgroundColor = '';
       element.style.boxShadow = '';
-    } else if (!stillMotion.matches) element.style.backgroundColor = `color-mix(in srgb, ${inkOf(way)} ${step}%, transparent)`;
+    } else if (!stillMotion.matches) element.style.backgroundColor = groundOf(way, step);
   }
   if (tinted.size > 0) paintSoon(tinted, fade);
 }

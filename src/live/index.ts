@@ -22,6 +22,5 @@ export type {
 } from './shapes.ts';
 export { $news, followHeadlines } from './news.ts';
 export { type LivePrint, followPrints } from './prints.ts';
-export { type DayResult, dayResult, drawn, inCents, sumOf } from './day-result.ts';
 export { $dataRate, $merged, DATA_RATES, type DataRate, setDataRate } from './rate.ts';
 export { $beat, $screen, follow } from './stream.ts';

@@ -1,5 +1,4 @@
-import { aggregate, barStart, type Bar } from '../core/market/index.ts';
-import type { DayFigures } from '../core/market/index.ts';
+import { aggregate, barStart, type Bar, type DayFigures } from '../core/market/index.ts';
 import type { Exchange } from './exchange.ts';
 import type { BarsRequest, DepthView, Headline, MarketUpdate } from './messages.ts';
 import type { Listing } from './listing.ts';
@@ -49,12 +48,12 @@ export function cutSight(exchange: Exchange, cut: number): Sight {
     const to = Math.min(request.to ?? Infinity, cut + 1);
     const items = open.bars({ ...request, to });
     const last = items[items.length - 1];
-    const { venue } = exchange.listing(request.instrument).instrument;
-    if (!last || barStart(venue, request.interval, cut) !== last.time) return items;
+    const venue = exchange.instruments.get(request.instrument)?.venue;
+    if (!last || !venue || barStart(venue, request.interval, cut) !== last.time) return items;
     // The bar in which the prices were cut off: its whole minutes, and the prints of its last one.
     const minute = barStart(venue, '1m', cut);
     const whole = request.interval === '1m' ? [] : open.bars({ ...request, interval: '1m', from: last.time, to: minute, limit: Infinity });
-    const rest = prints(request.instrument).filter((print) => print.time >= minute);
+    const rest = exchange.isAwake(request.instrument) ? prints(request.instrument).filter((print) => print.time >= minute) : [];
     const known = aggregate(venue, [...whole, ...rest.map(({ price, quantity }) => ({ time: minute, open: price, high: price, low: price, close: price, volume: quantity }))], request.interval); // prettier-ignore
     return [...items.slice(0, -1), ...known];
   };

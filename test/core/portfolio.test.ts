@@ -1,16 +1,18 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { formatMoney, formatScaled, money } from '../../src/core/number/index.ts';
+import { formatMoney, formatScaled, inCents, money, sumOf } from '../../src/core/number/index.ts';
 import {
   applyFill,
   averagePrice,
   bookFill,
+  dayResult,
   commissionOf,
   flatPosition,
   openAccount,
   turnDay,
   unrealised,
   valueAt,
+  type DayPosition,
   type FillTerms,
   type Position,
 } from '../../src/core/portfolio/index.ts';
@@ -182,5 +184,44 @@ describe('an account', () => {
     const friday = { ...fill('buy', 100, 4120), time: Date.parse('2026-03-06T10:00:00.000Z') };
     const [lot] = bookFill(openAccount(account('MAIN')), GANET, friday).book.unsettled;
     expect(new Date(lot?.settlesAt ?? 0).toISOString()).to.equal('2026-03-10T00:00:00.000Z');
+  });
+});
+
+describe('the day of an account', () => {
+  const position = (account: string, id: string, currency: string, [realised, unrealised, fees]: [string, string, string], mark: string | null = '1'): DayPosition =>
+    ({ account, instrument: id, currency, mark, day: { realised, unrealised, fees } }); // prettier-ignore
+  const day = (...positions: DayPosition[]): string[] | null => {
+    const found = dayResult(positions, 'MAIN');
+    return found && [found.realised, found.open, found.net].map(inCents);
+  };
+
+  it('adds what its positions made, exactly, and takes the fees off', () => {
+    const tenths = Array.from({ length: 3 }, (_, i) => position('MAIN', `A${i}.HALM`, 'EUR', ['0.1', '0.2', '0.01']));
+    expect(day(...tenths, position('OTHER', 'B.HALM', 'EUR', ['99', '99', '0']))).to.deep.equal(['0.27', '0.60', '0.87']);
+    expect(day()).to.deep.equal(['0.00', '0.00', '0.00']);
+  });
+
+  it('takes CARB at its mark, and is not known without one', () => {
+    const inverse = (mark: string | null): DayPosition => position('MAIN', 'CARBI.VSPR', 'CARB', ['0.5', '-0.25', '0.01'], mark);
+    expect(day(inverse('60.00'))).to.deep.equal(['29.40', '-15.00', '14.40']);
+    expect(day(inverse('60.00'), position('OTHER', 'CARB-EUR.VSPR', 'EUR', ['0', '0', '0'], '70.00'))).to.deep.equal(['34.30', '-17.50', '16.80']);
+    expect(day(inverse(null))).to.equal(null);
+  });
+
+  it('adds quantities of any steps without a binary rest', () => {
+    expect(sumOf(['8.05', '2.224'])).to.equal('10.274');
+    expect(sumOf(['300', '1200'])).to.equal('1500');
+    expect(sumOf([])).to.equal('0');
+    fc.assert(
+      fc.property(fc.array(fc.bigInt({ min: 0n, max: 10n ** 12n })), (steps) => {
+        expect(sumOf(steps.map((step) => formatScaled(step, 4, 0)))).to.equal(
+          formatScaled(
+            steps.reduce((a, b) => a + b, 0n),
+            4,
+            0,
+          ),
+        );
+      }),
+    );
   });
 });

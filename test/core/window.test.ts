@@ -3,8 +3,7 @@ import fc from 'fast-check';
 import { $dataRate, $merged, beginRate, passOn, setDataRate } from '../../src/live/rate.ts';
 import type { TopicMessage } from '../../src/live/protocol.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
-import { formatScaled } from '../../src/core/number/index.ts';
-import { dayResult, inCents, instruments, sumOf, type ApiPosition } from '../../src/live/index.ts';
+import { instruments } from '../../src/live/index.ts';
 import { $undone, noteOrderAct, noteUndoable, undoLast } from '../../src/views/act/undo.ts';
 import { readRows, watchlistCsv, type WatchRow } from '../../src/views/lists/watchlists.ts';
 import { groupsOf } from '../../src/views/quotes/quote-cells.ts';
@@ -129,45 +128,6 @@ describe('a watchlist as CSV', () => {
       unknown: [{ line: 2, text: 'NOSUCH' }],
     });
     expect(readRows('note,symbol\nwatch the open,KELPA.HALM\n').rows).to.deep.equal([{ instrument: 'KELPA.HALM', note: 'watch the open' }]);
-  });
-});
-
-describe('the day of an account', () => {
-  const position = (account: string, id: string, currency: string, [realised, unrealised, fees]: [string, string, string], mark: string | null = '1'): ApiPosition =>
-    ({ account, instrument: id, currency, mark, day: { realised, unrealised, fees, net: '0' } }) as unknown as ApiPosition; // prettier-ignore
-  const day = (...positions: ApiPosition[]): string[] | null => {
-    const found = dayResult(positions, 'MAIN');
-    return found && [found.realised, found.open, found.net].map(inCents);
-  };
-
-  it('adds what its positions made, exactly, and takes the fees off', () => {
-    const tenths = Array.from({ length: 3 }, (_, i) => position('MAIN', `A${i}.HALM`, 'EUR', ['0.1', '0.2', '0.01']));
-    expect(day(...tenths, position('OTHER', 'B.HALM', 'EUR', ['99', '99', '0']))).to.deep.equal(['0.27', '0.60', '0.87']);
-    expect(day()).to.deep.equal(['0.00', '0.00', '0.00']);
-  });
-
-  it('takes CARB at its mark, and is not known without one', () => {
-    const inverse = (mark: string | null): ApiPosition => position('MAIN', 'CARBI.VSPR', 'CARB', ['0.5', '-0.25', '0.01'], mark);
-    expect(day(inverse('60.00'))).to.deep.equal(['29.40', '-15.00', '14.40']);
-    expect(day(inverse('60.00'), position('OTHER', 'CARB-EUR.VSPR', 'EUR', ['0', '0', '0'], '70.00'))).to.deep.equal(['34.30', '-17.50', '16.80']);
-    expect(day(inverse(null))).to.equal(null);
-  });
-
-  it('adds quantities of any steps without a binary rest', () => {
-    expect(sumOf(['8.05', '2.224'])).to.equal('10.274');
-    expect(sumOf(['300', '1200'])).to.equal('1500');
-    expect(sumOf([])).to.equal('0');
-    fc.assert(
-      fc.property(fc.array(fc.bigInt({ min: 0n, max: 10n ** 12n })), (steps) => {
-        expect(sumOf(steps.map((step) => formatScaled(step, 4, 0)))).to.equal(
-          formatScaled(
-            steps.reduce((a, b) => a + b, 0n),
-            4,
-            0,
-          ),
-        );
-      }),
-    );
   });
 });
 

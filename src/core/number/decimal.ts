@@ -31,6 +31,17 @@ export function formatScaled(value: bigint, decimals: number, atLeast = decimals
   return (negative ? '-' : '') + whole + (fraction ? '.' + fraction : '');
 }
 
+/** The sum of decimal strings, exact; what is no decimal counts as 0. */
+export function sumOf(texts: Iterable<string>): string {
+  const all = [...texts];
+  const decimals = all.reduce((most, text) => Math.max(most, text.split('.')[1]?.length ?? 0), 0);
+  return formatScaled(
+    all.reduce((sum, text) => sum + (parseScaled(text, decimals) ?? 0n), 0n),
+    decimals,
+    0,
+  );
+}
+
 /** `numerator ÷ denominator` to an integer, a half going to the even neighbour. */
 export function divideHalfEven(numerator: bigint, denominator: bigint): bigint {
   if (denominator === 0n) throw new RangeError('division by zero');

@@ -1,2 +1,2 @@
-export { isDecimal, parseScaled, formatScaled, divideHalfEven, divideHalfUp } from './decimal.ts';
-export { type Money, type Currency, CURRENCIES, MONEY_DECIMALS, NO_MONEY, money, formatMoney, minorUnit } from './money.ts';
+export { isDecimal, parseScaled, formatScaled, sumOf, divideHalfEven, divideHalfUp } from './decimal.ts';
+export { type Money, type Currency, CURRENCIES, MONEY_DECIMALS, NO_MONEY, money, formatMoney, inCents, drawnMoney, minorUnit } from './money.ts';

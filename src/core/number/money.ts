@@ -1,4 +1,4 @@
-import { formatScaled, parseScaled } from './decimal.ts';
+import { divideHalfEven, formatScaled, parseScaled } from './decimal.ts';
 
 /** Money as an exact integer of 10⁻⁸ of its currency. The currency stands beside it, never inside. */
 export type Money = bigint;
@@ -25,3 +25,9 @@ export function formatMoney(value: Money, currency: Currency): string {
 export function minorUnit(currency: Currency): bigint {
   return 10n ** BigInt(MONEY_DECIMALS - CURRENCIES[currency].decimals);
 }
+
+/** Money to the cent, half to even, as a result is shown. */
+export const inCents = (value: Money): string => formatScaled(divideHalfEven(value, 10n ** BigInt(MONEY_DECIMALS - 2)), 2);
+
+/** Money as a double, for drawing alone. */
+export const drawnMoney = (value: Money): number => Number(value) / 10 ** MONEY_DECIMALS;

@@ -29,6 +29,7 @@ export {
   openAccount,
   positionOf,
 } from './account.ts';
+export { type DayPosition, type DayResult, dayResult } from './day-result.ts';
 export { type FinalPrice, worthAtExpiry } from './expiry.ts';
 export {
   type Market,

@@ -2,7 +2,9 @@ import { useStore } from '@nanostores/react';
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
-import { $ready, $positions, begin, dayResult, drawn, inCents } from '../../live/index.ts';
+import { drawnMoney, inCents } from '../../core/number/index.ts';
+import { dayResult } from '../../core/portfolio/index.ts';
+import { $ready, $positions, begin } from '../../live/index.ts';
 import { watchWaking } from '../act/press.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
 import { loadTheme } from '../theme/theme.ts';
@@ -78,7 +80,7 @@ function DayLine() {
   const positions = useStore($positions);
   const account = useStore($target)?.account;
   const day = account === undefined ? null : dayResult(Object.values(positions), account);
-  const net = day === null ? 0 : drawn(day.net);
+  const net = day === null ? 0 : drawnMoney(day.net);
   const share = Math.min(50, Math.abs(net) / 20);
   return (
     <div

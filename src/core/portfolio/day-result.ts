@@ -1,5 +1,13 @@
-import { MONEY_DECIMALS, NO_MONEY, divideHalfEven, formatScaled, money, parseScaled, type Money } from '../core/number/index.ts';
-import type { ApiPosition } from './shapes.ts';
+import { NO_MONEY, divideHalfEven, money, parseScaled, type Money } from '../number/index.ts';
+
+/** What of a position its day is added up from: decimal strings, as the API has them. */
+export interface DayPosition {
+  readonly account: string;
+  readonly instrument: string;
+  readonly mark: string | null;
+  readonly currency: string;
+  readonly day: { readonly realised: string; readonly unrealised: string; readonly fees: string };
+}
 
 /** An account's day in EUR: realised less fees, and open. */
 export interface DayResult {
@@ -16,7 +24,7 @@ const MARK_DECIMALS = 8;
  *
  * @returns null where a result is in CARB and CARB has no mark that is known here
  */
-export function dayResult(positions: Iterable<ApiPosition>, account: string): DayResult | null {
+export function dayResult(positions: Iterable<DayPosition>, account: string): DayResult | null {
   const all = [...positions];
   const carb = CARB_MARKS.flatMap((id) => all.find((position) => position.instrument === id)?.mark ?? [])[0];
   let realised = NO_MONEY;
@@ -31,17 +39,3 @@ export function dayResult(positions: Iterable<ApiPosition>, account: string): Da
   }
   return { realised, open, net: realised + open };
 }
-
-/** A sum of decimal strings, exact. */
-export function sumOf(texts: Iterable<string>): string {
-  const all = [...texts];
-  const decimals = all.reduce((most, text) => Math.max(most, text.split('.')[1]?.length ?? 0), 0);
-  const sum = all.reduce((total, text) => total + (parseScaled(text, decimals) ?? 0n), 0n);
-  return formatScaled(sum, decimals, 0);
-}
-
-/** Money to the cent, as a result is shown. */
-export const inCents = (sum: Money): string => formatScaled(divideHalfEven(sum, 10n ** BigInt(MONEY_DECIMALS - 2)), 2);
-
-/** Money as a number, for drawing alone. */
-export const drawn = (sum: Money): number => Number(sum) / 10 ** MONEY_DECIMALS;
