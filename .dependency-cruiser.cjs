@@ -1,11 +1,12 @@
 // Who may import whom. Each folder has one reason to change; what is not allowed here is forbidden.
 const MAY = {
   core: [],
-  venue: ['core', 'store/venue', 'store/database', 'store/json'],
-  desk: ['core', 'venue/messages'],
+  venue: ['core', 'store/venue', 'store/database'],
+  // How answers look is said once, in the schemas: the desk takes their types.
+  desk: ['core', 'venue/messages', 'schemas'],
   store: ['core'],
   access: [],
-  schemas: [],
+  schemas: ['core'],
   pages: ['desk', 'access', 'schemas', 'core', 'views', 'kit'],
   live: ['core', 'schemas'],
   views: ['live', 'kit', 'core', 'schemas'],
@@ -41,8 +42,8 @@ module.exports = {
     {
       name: 'no-circles',
       severity: 'error',
-      from: { pathNot: '^src/(desk|core/market|venue)/' },
-      to: { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+      from: {},
+      to: { circular: true },
     },
   ],
   options: { tsConfig: { fileName: 'tsconfig.json' }, tsPreCompilationDeps: true, doNotFollow: { path: 'node_modules' }, exclude: { path: '\\.astro$' } },

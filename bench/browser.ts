@@ -7,7 +7,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { PREPARED } from '../src/views/workspace/prepared.ts';
 import { enterDemo, openBrowser } from '../test/support/browser.ts';
-import { Client, dropFolder, freePort, startServer, writeTape } from '../test/support/server.ts';
+import { freePort } from './free-port.ts';
+import { Client, dropFolder, startServer, writeTape } from '../test/support/server.ts';
 import { ms, percentile, times, type Figure } from './table.ts';
 
 const OPENED = 9;

@@ -1,6 +1,6 @@
 import { createServer } from 'node:http';
 import { build } from 'esbuild';
-import { freePort } from '../test/support/server.ts';
+import { freePort } from './free-port.ts';
 import { openBrowser } from '../test/support/browser.ts';
 import { ms, times, type Figure } from './table.ts';
 

@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts';
 import { chart } from './chart.ts';
+import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { matching } from './matching.ts';
 import { fanOut, memory, orderLatency, pageWeight } from './server.ts';
 import { studies } from './studies.ts';
@@ -17,10 +18,18 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['open', openWorkspace],
   ['busy', busyWorkspace],
   ['orders', orderLatency],
+  ['tape', tapeRows],
+  ['placing', placing],
   ['fan-out', fanOut],
   ['memory', () => memory(long ? 10 : 1)],
   ['page', pageWeight],
-  ...(long ? ([['day', longDay]] as const) : []),
+  ...(long
+    ? ([
+        ['day', longDay],
+        ['activity', activity],
+        ['ten-days', tenDays],
+      ] as const)
+    : []),
 ];
 
 const figures: Figure[] = [];

@@ -1,4 +1,4 @@
-import { money } from '../src/core/number/index.ts';
+import { NO_MONEY, money } from '../src/core/number/index.ts';
 import type { AccountTerms, Commission } from '../src/core/portfolio/index.ts';
 
 const FIRST_DAY = '2026-03-02';
@@ -9,7 +9,7 @@ const equity = (kind: 'share' | 'fund'): Commission => ({
   rate: money('0.10'),
   minimum: money('2.00'),
   maximum: money('40.00'),
-  exchangeFee: 0n,
+  exchangeFee: NO_MONEY,
   currency: 'EUR',
   from: FIRST_DAY,
 });
@@ -54,15 +54,15 @@ export const ACCOUNTS: readonly AccountTerms[] = [
     products: ['overnight'],
     venues: ['VSPR'],
     kinds: ['spot', 'inverse'],
-    cash: 0n,
+    cash: NO_MONEY,
     wallets: [
       { asset: 'EUR', purpose: 'spot', total: money('20000.00') },
-      { asset: 'CARB', purpose: 'spot', total: 0n },
+      { asset: 'CARB', purpose: 'spot', total: NO_MONEY },
       { asset: 'CARB', purpose: 'contract', total: money('50') },
     ],
     commission: [
-      { kind: 'spot', basis: 'percent', rate: money('0.10'), minimum: null, maximum: null, exchangeFee: 0n, currency: 'EUR', from: FIRST_DAY },
-      { kind: 'inverse', basis: 'percent', rate: money('0.05'), minimum: null, maximum: null, exchangeFee: 0n, currency: 'CARB', from: FIRST_DAY },
+      { kind: 'spot', basis: 'percent', rate: money('0.10'), minimum: null, maximum: null, exchangeFee: NO_MONEY, currency: 'EUR', from: FIRST_DAY },
+      { kind: 'inverse', basis: 'percent', rate: money('0.05'), minimum: null, maximum: null, exchangeFee: NO_MONEY, currency: 'CARB', from: FIRST_DAY },
     ],
   },
   { ...MAIN, id: 'OTHER', user: 'second' },

@@ -1,4 +1,4 @@
-import type { Fundamentals, Instrument, MarginRates, TickBand } from '../src/core/instrument/index.ts';
+import { asPrice, asQuantity, type Fundamentals, type Instrument, type MarginRates, type TickBand } from '../src/core/instrument/index.ts';
 import { Chance, textKey } from '../src/core/random/index.ts';
 
 const EQUITY: MarginRates = { overnight: 5000, intraday: 2000, maintenance: 1500 };
@@ -9,7 +9,7 @@ const SHORT_OPTION: MarginRates = { overnight: 2000, intraday: 2000, maintenance
 
 export const MARGINS = { EQUITY, FUTURE, INVERSE, FULL, SHORT_OPTION };
 
-const band = (tick: number, from = 0): TickBand => ({ from, tick });
+const band = (tick: number, from = 0): TickBand => ({ from: asPrice(from), tick: asPrice(tick) });
 
 const base = {
   currency: 'EUR',
@@ -17,7 +17,7 @@ const base = {
   sector: null,
   priceDecimals: 2,
   quantityDecimals: 0,
-  minimumQuantity: 1,
+  minimumQuantity: asQuantity(1),
   multiplier: 1,
   underlying: null,
   expiry: null,
@@ -91,6 +91,7 @@ export const option = (ticker: string, name: string, terms: { underlying: string
   tickBands: [band(1)],
   multiplier: 100,
   ...terms,
+  strike: asPrice(terms.strike),
   margin: SHORT_OPTION,
 });
 
@@ -106,7 +107,7 @@ export const spot = (ticker: string, name: string): Instrument => ({
   margin: FULL,
 });
 
-const FIXED_PRICES: Readonly<Record<string, number>> = { GANET: 40.6, KELPA: 9.96, BRINE: 27.3, HALMF: 81.2 };
+const FIXED_PRICES: Readonly<Record<string, number>> = { GANET: 40.6, KELPA: 9.96, BRINE: 27.3, HALMF: 164 };
 const withFundamentals = (instrument: Instrument): Instrument => {
   const price = FIXED_PRICES[instrument.ticker];
   return price === undefined ? instrument : { ...instrument, fundamentals: fundamentalsOf(instrument.ticker, price) };

@@ -13,9 +13,9 @@ const FIXED_PRICES: Readonly<Record<string, number>> = {
   'GANET.HALM': 40.6,
   'KELPA.HALM': 9.96,
   'BRINE.HALM': 27.3,
-  'HALM40.HALM': 812,
-  'HALMF.HALM': 81.2,
-  'SALMO-JUN26.HALM': 7.2,
+  'HALM40.HALM': 4100,
+  'HALMF.HALM': 164,
+  'SALMO-JUN26.HALM': 68,
   'CARB-EUR.VSPR': 64,
 };
 
@@ -35,19 +35,28 @@ function withFundamentals(profile: Profile): Profile {
 }
 
 function fixedProfile(instrument: Instrument): Profile {
-  const common = { instrument, price: FIXED_PRICES[instrument.id] ?? 1, ownVolatility: 0.011, indexBeta: 0.9, sectorBeta: 0.7, spreadTicks: 1, follows: null };
+  // Cheap against its tick, a share moves enough of them only if it moves further.
+  const common = {
+    instrument,
+    price: FIXED_PRICES[instrument.id] ?? 1,
+    ownVolatility: instrument.id === 'KELPA.HALM' ? 0.036 : 0.016,
+    indexBeta: 0.9,
+    sectorBeta: 0.7,
+    spreadTicks: 1,
+    follows: null,
+  };
   switch (instrument.kind) {
     case 'index':
       return { ...common, ownVolatility: 0, indexBeta: 1, sectorBeta: 0, dailyVolume: 20_000 };
     case 'fund':
       return { ...common, dailyVolume: 60_000, follows: { instrument: 'HALM40.HALM', by: 'carry' } };
     case 'future':
-      if (instrument.underlying === null) return { ...common, indexBeta: 0.1, sectorBeta: 0.4, dailyVolume: 8_000 };
+      if (instrument.underlying === null) return { ...common, ownVolatility: 0.034, indexBeta: 0.1, sectorBeta: 0.4, dailyVolume: 8_000 };
       return { ...common, dailyVolume: 26_000, follows: { instrument: instrument.underlying, by: 'carry' } };
     case 'option':
       return { ...common, dailyVolume: 900, spreadTicks: 3, follows: { instrument: instrument.underlying ?? '', by: 'option' } };
     case 'spot':
-      return { ...common, ownVolatility: 0.022, indexBeta: 0.2, sectorBeta: 0, dailyVolume: 90_000_000 };
+      return { ...common, ownVolatility: 0.027, indexBeta: 0.2, sectorBeta: 0, dailyVolume: 90_000_000 };
     case 'inverse':
       return { ...common, dailyVolume: 4_000_000, follows: { instrument: 'CARB-EUR.VSPR', by: 'carry' } };
     case 'share':
@@ -165,21 +174,21 @@ function makeFutures(): Profile[] {
     made.push({
       ...usual,
       instrument: future(`HALM40-${code}`, 'Halm 40 future', { ...terms, multiplier: 10 }),
-      price: 812,
+      price: 4100,
       dailyVolume: volume,
       follows: carry,
     });
     made.push({
       ...usual,
       instrument: future(`HALM40M-${code}`, 'Halm 40 micro future', { ...terms, multiplier: 1 }),
-      price: 812,
+      price: 4100,
       dailyVolume: volume,
       follows: carry,
     });
     made.push({
       ...usual,
       instrument: future(`SALMO-${code}`, 'Salmon future', { priceDecimals: 2, tick: 5, multiplier: 500, underlying: null, expiry: date, sector: 'Fisheries' }),
-      price: 7.2,
+      price: 68,
       dailyVolume: volume,
       follows: { instrument: 'SALMO-JUN26.HALM', by: 'carry' },
     });

@@ -5,5 +5,7 @@ declare namespace App {
     /** Who asks, after the middleware let them in. */
     user: string | null;
     session: import('./access/access.ts').Session | null;
+    /** By what they were let in: a session or a token, and until when that holds. */
+    credential: { readonly id: string; readonly until: number | null } | null;
   }
 }

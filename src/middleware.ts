@@ -15,15 +15,20 @@ export const onRequest = defineMiddleware(async (context, next) => {
   const { request, locals, cookies, url } = context;
   locals.user = null;
   locals.session = null;
+  locals.credential = null;
   const api = url.pathname.startsWith('/api/');
   const at = running<Access>();
   if (at) {
     const bearer = /^Bearer (\S+)$/.exec(request.headers.get('authorization') ?? '')?.[1];
     const cookie = cookies.get(COOKIE)?.value;
-    if (bearer !== undefined) locals.user = await at.access.userOfToken(bearer);
-    else if (cookie !== undefined) {
+    if (bearer !== undefined) {
+      const token = await at.access.tokenOf(bearer);
+      locals.user = token?.user ?? null;
+      locals.credential = token && { id: token.id, until: token.expiresAt };
+    } else if (cookie !== undefined) {
       locals.session = await at.access.sessionOf(cookie);
       locals.user = locals.session?.user ?? null;
+      locals.credential = locals.session && { id: locals.session.id, until: locals.session.expiresAt };
     }
   }
   const response = api ? (guard(context.locals, request, url.pathname, at !== null) ?? (await next())) : await page(context.locals, url.pathname, next);

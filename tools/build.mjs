@@ -20,6 +20,7 @@ const entries = [
   ['production', 'src/start/production.ts'],
   ['development', 'src/start/development.ts'],
   ['venue', 'src/venue/worker.ts'],
+  ['verify', 'src/start/verify.ts'],
 ];
 
 if (!process.argv.includes('--threads')) {

@@ -64,6 +64,13 @@ case $command in
     build
     KAVIX_RUNS=30000 KAVIX_KILLS=400 exec npx mocha --config .mocharc.json --exit test/desk/faults.test.ts test/api/restart.test.ts
     ;;
+  verify)
+    build
+    exec node --enable-source-maps dist/start/verify.mjs
+    ;;
+  market)
+    exec npx tsx tools/market.ts
+    ;;
   bench)
     browser
     build
@@ -71,7 +78,7 @@ case $command in
     exec npx tsx bench/run.ts "$@"
     ;;
   *)
-    say "Unknown command $command: demo, dev, test, test-long or bench."
+    say "Unknown command $command: demo, dev, test, test-long, verify, market or bench."
     exit 1
     ;;
 esac

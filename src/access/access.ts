@@ -135,10 +135,10 @@ export class Access {
     return session;
   }
 
-  /** The user of a personal token, or null. */
-  async userOfToken(token: string): Promise<string | null> {
-    const found = await this.keeper.tokenByHash(sha256(token));
-    return found && (found.expiresAt === null || found.expiresAt > this.clock()) ? found.user : null;
+  /** The personal token of a text, or null where there is none such or it has run out. */
+  async tokenOf(text: string): Promise<Token | null> {
+    const found = await this.keeper.tokenByHash(sha256(text));
+    return found && (found.expiresAt === null || found.expiresAt > this.clock()) ? found : null;
   }
 
   user(name: string): Promise<User | null> {

@@ -1,99 +1,146 @@
-import { randomUUID } from 'node:crypto';
-import { formatQuantity, type Instrument } from '../core/instrument/index.ts';
+import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { Quote } from '../core/market/index.ts';
+import type { Order, OrderIntent, Refusal } from '../core/orders/index.ts';
 import {
-  fingerprint,
-  invalid,
-  isFinished,
-  orderSentence,
-  orderState,
-  requestCancel,
-  requestReplace,
-  requestedOrder,
-  type Order,
-  type OrderChange,
-  type OrderRequest,
-  type ReasonCode,
-  type Refusal,
-} from '../core/orders/index.ts';
+  armedInstruments,
+  commandOf,
+  decide,
+  judgeOrder,
+  markedInstruments,
+  needsOf,
+  newAccountState,
+  orderOf,
+  type AccountEvent,
+  type AccountState,
+  type Answer,
+  type Draft,
+  type Entry,
+  type Facts,
+  type Fill,
+  type Intent,
+  type Judgement,
+  type RefusedOrder,
+  type Touched,
+  type Working,
+} from '../core/desk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
-import type { BrokerReport, LinkState, VenueClock } from '../venue/messages.ts';
-import type { BrokerLink } from './broker-link.ts';
+import type { OrderStanding, StreamItem } from '../venue/messages.ts';
+import { gatherFacts, type GatheredFacts } from './facts.ts';
 import { Feed } from './feed.ts';
-import { JournalUnavailable, type Entry, type JournalStore } from './journal.ts';
-import { Ledger, type DeskStore } from './ledger.ts';
+import { Inbox } from './inbox.ts';
+import { Ledger } from './ledger.ts';
 import { MarketData } from './market-data.ts';
+import type { Broker, DemoControls, DeskLink, Prices, VenueClock } from './outside.ts';
 import { SerialQueue } from './queue.ts';
-import { ReportStream } from './report-stream.ts';
-import { differences, draftReports } from './reports.ts';
-import { changeable, closingRequest, decidePlacement, decideReplace, type Placement } from './trading.ts';
-import { newAccountState, type AccountState } from './state.ts';
-import { historyLine } from './words.ts';
+import type { DeskStore, EntryQuery, FillQuery, OrderQuery } from './store.ts';
 
 export interface DeskSettings {
   /** Calls wait until the venue's answer has been applied: a manual clock without latency. */
   readonly waitsForVenue: boolean;
 }
 
-const LINK_DOWN: Refusal = { kind: 'unavailable', detail: 'There is no link to the broker. Nothing was sent or kept.' };
-const LOG_DOWN: Refusal = { kind: 'unavailable', detail: 'The activity log could not be written. Nothing was sent or kept.' };
-
-export interface Placed {
-  readonly order: Order;
-  /** False where the same client order id had made it before. */
-  readonly made: boolean;
+/** What the desk stands on: the outside world, and where it keeps things. */
+export interface DeskParts {
+  readonly broker: Broker;
+  readonly prices: Prices;
+  readonly demo: DemoControls;
+  readonly store: DeskStore;
 }
 
-export interface Flattened {
-  readonly canceled: readonly Order[];
-  readonly closing: readonly Order[];
-  readonly refused: readonly { readonly orderId: string; readonly detail: string }[];
+/** What became of what was asked. */
+export type Outcome =
+  | { readonly kind: 'order'; readonly order: Order; readonly made: boolean }
+  | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
+
+const LOG_DOWN: Refusal = { kind: 'unavailable', detail: 'The activity log could not be written. Nothing was sent or kept.' };
+const LOG_UNCERTAIN: Refusal = {
+  kind: 'unavailable',
+  detail: 'The activity log did not answer: it is not known yet whether this was kept. Its client order id tells later.',
+};
+
+const ORDER_ID = /^[A-Za-z0-9._-]{1,64}$/;
+const WRITE_AGAIN_MS = 50;
+const RECONCILE_AGAIN_MS = 500;
+const REPORTS_AT_ONCE = 500;
+/** Reports that are written before the broker may forget them. */
+const REPORTS_AN_ACKNOWLEDGEMENT = 200;
+const TRIES_TO_AGREE = 40;
+
+interface Account {
+  readonly queue: SerialQueue;
+  readonly inbox: Inbox;
+  /** Heard and not yet applied. */
+  pending: StreamItem[];
+  acknowledged: number;
 }
 
 /**
- * The running desk: one queue an account, every decision committed before it is sent, every report applied
- * once and in order.
+ * Performs what the core decides: one queue an account, every decision committed before it is sent, every report
+ * applied once and in order. It has no rules of its own.
  */
 export class Desk {
   readonly accounts = new Map<string, AccountState>();
   readonly market: MarketData;
   readonly feed: Feed;
   clock: VenueClock;
-  link: LinkState;
-  private readonly broker: BrokerLink;
+  link: DeskLink;
+  private readonly broker: Broker;
+  private readonly prices: Prices;
+  private readonly demo: DemoControls;
   private readonly ledger: Ledger;
-  private readonly reports: ReportStream;
   private readonly settings: DeskSettings;
-  private readonly queues = new Map<string, SerialQueue>();
+  private readonly own = new Map<string, Account>();
+  private reconciling: Promise<void> | null = null;
+  private armed = new Set<string>();
+  /** Requests that the venue refused while a call waits for them, with the venue's words. */
+  private readonly rejected = new Map<string, string>();
+  private closed = false;
 
-  constructor(store: DeskStore, broker: BrokerLink, settings: DeskSettings) {
+  constructor({ broker, prices, demo, store }: DeskParts, settings: DeskSettings) {
     this.broker = broker;
+    this.prices = prices;
+    this.demo = demo;
     this.settings = settings;
-    this.clock = broker.clock;
-    this.link = broker.link;
+    this.clock = demo.started;
+    this.link = demo.link;
     this.feed = new Feed(this);
-    this.ledger = new Ledger(store, this);
-    this.reports = new ReportStream(
-      (after) => broker.call('resend', { after }),
-      (reports) => this.dispatch(reports),
+    this.market = new MarketData(prices, this.feed, () => this.feed.wanted());
+    this.ledger = new Ledger(
+      store,
+      this.accounts,
+      (id) => this.market.instrument(id),
+      (state, entry, touched) => this.written(state, entry, touched),
     );
-    this.market = new MarketData(broker, this.feed, () => this.feed.wanted());
     for (const terms of broker.accounts) {
       this.accounts.set(terms.id, newAccountState(terms));
-      this.queues.set(terms.id, new SerialQueue());
+      const inbox = new Inbox(
+        (after, limit) => broker.reportsAfter(terms.id, after, limit),
+        (items) => this.heard(terms.id, items),
+      );
+      this.own.set(terms.id, { queue: new SerialQueue(), inbox, pending: [], acknowledged: 0 });
     }
   }
 
   /** Rebuilds the state from the log, then reconciles with the broker. */
   async open(): Promise<void> {
     await this.ledger.rebuild();
-    this.broker.listen({
-      reports: (reports) => this.reports.receive(reports),
+    this.feed.beginAt(this.ledger.lastSeq);
+    this.prices.listen({
       market: (update) => {
         this.market.take(update);
-        this.clock = { ...this.clock, time: this.market.time, ended: this.clock.tapeEndsAt !== null && this.market.time >= this.clock.tapeEndsAt };
+        this.passed(update.time);
       },
-      beat: (time) => this.feed.alive(time),
+      beat: () => this.feed.alive(),
+    });
+    this.broker.listen({
+      stream: async (items, time) => {
+        this.passed(time);
+        await Promise.all([...this.own].map(([id, { inbox }]) => this.receive(id, inbox, items)));
+      },
+      alive: (newest) => {
+        this.feed.brokerAlive();
+        if (this.link.broker === 'up') for (const [id, seq] of Object.entries(newest)) void this.own.get(id)?.inbox.expect(seq);
+      },
     });
     await this.market.followWanted();
     await this.market.ensure([...this.feed.heldInstruments()]);
@@ -101,10 +148,11 @@ export class Desk {
   }
 
   async close(): Promise<void> {
+    this.closed = true;
     this.feed.stop();
     this.market.stop();
     await this.settled();
-    await this.ledger.snapshot();
+    await this.ledger.close();
   }
 
   /** Market time now. */
@@ -126,399 +174,336 @@ export class Desk {
     return [...this.accounts.values()].filter((state) => state.terms.user === user).map((state) => state.terms.id);
   }
 
-  findOrder(id: string, accounts: readonly string[]): Order | undefined {
+  /** An order of one of the accounts, working or not. */
+  async findOrder(id: string, accounts: readonly string[]): Promise<Order | null> {
+    if (!ORDER_ID.test(id)) return null;
     for (const account of accounts) {
-      const order = this.account(account).orders.get(id);
+      const order = orderOf(this.account(account), id);
       if (order) return order;
     }
-    return undefined;
+    const past = await this.ledger.tables.order(id);
+    return past && accounts.includes(past.order.account) ? past.order : null;
+  }
+
+  listOrders(query: OrderQuery): Promise<Working[]> {
+    return this.ledger.tables.listOrders(query);
+  }
+
+  listFills(query: FillQuery): Promise<Fill[]> {
+    return this.ledger.tables.listFills(query);
+  }
+
+  entries(query: EntryQuery): Promise<Entry[]> {
+    return this.ledger.entries(query);
   }
 
   /** Resolves when every report received so far has been applied. */
   async settled(): Promise<void> {
-    for (const queue of this.queues.values()) await queue.idle();
+    for (const { queue } of this.own.values()) await queue.idle();
   }
 
-  /** Places an order; the same client order id with the same content is the same order. */
-  async place(request: OrderRequest): Promise<Result<Placed, Refusal>> {
-    if (!this.market.find(request.instrument)) return refused(invalid('/instrument', `${request.instrument} is not known`));
-    await this.prepare(request.account, request.instrument);
-    const done = await this.enqueue(request.account, async (state): Promise<Result<Placed, Refusal>> => {
-      const same = this.sameOrder(state, request);
-      if (same) return same;
-      if (this.link.broker === 'down') return refused(LINK_DOWN);
-      const decided = decidePlacement(state, request, this.market, this.now());
-      if (!decided.ok) {
-        await this.noteRefusal(state, request, decided.refusal);
-        return decided;
+  /** Asks something of an account: decided in its queue, committed, sent, and where calls wait, answered by the venue. */
+  async ask(account: string, intent: Intent): Promise<Result<Outcome, Refusal>> {
+    for (;;) {
+      const answer = await this.perform(account, { kind: 'asked', intent });
+      switch (answer.kind) {
+        case 'waits':
+          await (this.reconciling ?? new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS)));
+          continue;
+        case 'refused':
+          return refused(answer.refusal);
+        case 'order':
+          return this.orderOutcome(account, answer);
+        case 'orders':
+          return this.ordersOutcome(account, answer);
+        case 'done':
+          throw new Error(`${intent.kind} has no answer`);
+        default:
+          return answer satisfies never;
       }
-      return accepted({ order: await this.commitOrder(state, decided.value), made: true });
-    });
-    return this.afterVenue(done, ({ order }) => order);
-  }
-
-  /** All checks of an order without sending it. The order in it is as it would be committed. */
-  async preview(request: OrderRequest): Promise<Result<Placement, Refusal>> {
-    if (!this.market.find(request.instrument)) return refused(invalid('/instrument', `${request.instrument} is not known`));
-    await this.prepare(request.account, request.instrument);
-    return decidePlacement(this.account(request.account), request, this.market, this.now());
-  }
-
-  async replace(orderId: string, account: string, change: OrderChange): Promise<Result<Order, Refusal>> {
-    await this.prepare(account, (this.account(account).orders.get(orderId) as Order).instrument);
-    const asked = await this.enqueue(account, async (state): Promise<Result<{ order: Order; requestId: string | null }, Refusal>> => {
-      const order = state.orders.get(orderId) as Order;
-      const repeated = this.sameChange(state, order, change);
-      if (repeated) return repeated;
-      if (this.link.broker === 'down') return refused(LINK_DOWN);
-      const decided = decideReplace(state, order, change, this.market, this.now());
-      if (!decided.ok) return decided;
-      const requestId = `${orderId}/r-${randomUUID().slice(0, 8)}`;
-      const pending = requestReplace(order, requestId, decided.value, this.now());
-      const instrument = this.instrument(order.instrument);
-      const named = change.clientOrderId === undefined ? null : { clientOrderId: change.clientOrderId, fingerprint: JSON.stringify([orderId, change]) };
-      await this.ledger.commit(state, [
-        this.ledger.draft(
-          state,
-          'user',
-          order,
-          `Change ${orderSentence({ ...order, ...decided.value }, instrument)}`,
-          { kind: 'replace-requested', orderId, requestId, terms: decided.value, change: named },
-          historyLine(pending, 'pending-replace', null, null),
-        ),
-      ]);
-      void this.broker.call('command', { kind: 'replace', sentAt: this.now(), orderId, requestId, terms: decided.value });
-      return accepted({ order: state.orders.get(orderId) as Order, requestId });
-    });
-    return this.afterRequest(asked, orderId, account);
-  }
-
-  async cancel(orderId: string, account: string, reasonCode: ReasonCode = 'user'): Promise<Result<Order, Refusal>> {
-    const asked = await this.enqueue(account, (state) => this.requestCancel(state, orderId, reasonCode));
-    return this.afterRequest(asked, orderId, account);
-  }
-
-  /** Closes a position, or part of it, by a reducing order. */
-  async closePosition(
-    account: string,
-    instrument: string,
-    ask: { quantity?: string; percent?: string; clientOrderId?: string },
-  ): Promise<Result<Placed, Refusal>> {
-    await this.prepare(account, instrument);
-    const clientOrderId = ask.clientOrderId ?? `close-${randomUUID()}`;
-    const done = await this.enqueue(account, async (state): Promise<Result<Placed, Refusal>> => {
-      const before = state.byClientOrderId.get(clientOrderId);
-      const known = before === undefined ? undefined : state.orders.get(before);
-      const mark = JSON.stringify(['close', instrument, ask]);
-      if (known) return known.fingerprint === mark ? accepted({ order: known, made: false }) : refused(sameIdOtherContent(clientOrderId));
-      if (this.link.broker === 'down') return refused(LINK_DOWN);
-      const quote = this.market.view(instrument);
-      const closing = closingRequest(state, this.instrument(instrument), { ...ask, clientOrderId }, quote);
-      if (!closing.ok) return closing;
-      const decided = decidePlacement(state, closing.value.request, this.market, this.now(), closing.value.pricing);
-      if (!decided.ok) return decided;
-      const { order } = decided.value;
-      return accepted({ order: await this.commitOrder(state, { ...decided.value, order: { ...order, fingerprint: mark } }), made: true });
-    });
-    return this.afterVenue(done, ({ order }) => order);
-  }
-
-  /** Cancels working orders of an account: all, an instrument's, or one side of it. */
-  async cancelMany(
-    account: string,
-    instrument: string | null,
-    side: 'buy' | 'sell' | null,
-    reasonCode: ReasonCode = 'user',
-  ): Promise<Result<Omit<Flattened, 'closing'>, Refusal>> {
-    if (this.link.broker === 'down') return refused(LINK_DOWN);
-    const canceled: string[] = [];
-    const failed: { orderId: string; detail: string }[] = [];
-    await this.enqueue(account, async (state) => {
-      for (const id of [...state.working]) {
-        const order = state.orders.get(id) as Order;
-        if (instrument !== null && order.instrument !== instrument) continue;
-        if (side !== null && order.side !== side) continue;
-        if (order.pendingCancel !== null || isFinished(order)) continue;
-        const asked = await this.requestCancel(state, id, reasonCode);
-        if (asked.ok) canceled.push(id);
-        else failed.push({ orderId: id, detail: 'detail' in asked.refusal ? asked.refusal.detail : 'refused' });
-      }
-      return accepted(null);
-    });
-    await this.waitForVenue();
-    const state = this.account(account);
-    return accepted({ canceled: canceled.map((id) => state.orders.get(id) as Order), refused: failed });
-  }
-
-  /** Cancels first, then closes. Nothing to do gives empty lists. */
-  async flatten(account: string, instrument: string | null): Promise<Result<Flattened, Refusal>> {
-    const canceled = await this.cancelMany(account, instrument, null, 'flatten');
-    if (!canceled.ok) return canceled;
-    const closing: Order[] = [];
-    const failed = [...canceled.value.refused];
-    const open = Object.values(this.account(account).book.positions).filter(
-      (position) => position.quantity !== 0 && (instrument === null || position.instrument === instrument),
-    );
-    for (const position of open.sort((a, b) => (a.instrument < b.instrument ? -1 : 1))) {
-      const closed = await this.closePosition(account, position.instrument, {});
-      if (closed.ok) closing.push(closed.value.order);
-      else failed.push({ orderId: position.instrument, detail: refusalText(closed.refusal) });
     }
-    return accepted({ canceled: canceled.value.canceled, closing, refused: failed });
+  }
+
+  /** All checks of an order without sending it. */
+  async judge(intent: OrderIntent): Promise<{ judgement: Judgement; facts: Facts; state: AccountState }> {
+    const state = this.account(intent.account);
+    const event: AccountEvent = { kind: 'asked', intent: { kind: 'place', order: intent } };
+    const needs = needsOf(state, event, (id) => this.market.instrument(id));
+    const facts = await this.gather(state, { ...needs, books: [intent.instrument], clientOrderIds: [] });
+    return { judgement: judgeOrder(state, intent, facts), facts, state };
   }
 
   async advance(to: number): Promise<VenueClock> {
-    this.clock = await this.broker.call('advance', { to });
+    this.clock = await this.demo.advance(to);
     return this.afterClock();
   }
 
   async setSpeed(speed: number): Promise<VenueClock> {
-    this.clock = await this.broker.call('speed', { speed });
+    this.clock = await this.demo.setSpeed(speed);
     return this.afterClock();
   }
 
   /** Drops or restores a link. Answers when what was missed is applied. */
-  async setLink(wish: { broker?: 'up' | 'down' | undefined; data?: 'up' | 'down' | undefined }): Promise<LinkState> {
+  async setLink(wish: { broker?: 'up' | 'down' | undefined; data?: 'up' | 'down' | undefined }): Promise<DeskLink> {
     const before = this.link;
-    this.link = await this.broker.call('link', wish);
-    if (this.link.broker !== before.broker || this.link.data !== before.data) {
-      const words = `Broker link ${this.link.broker}, market data ${this.link.data}.`;
-      await this.ledger.note(null, 'desk', words, { kind: 'link', broker: this.link.broker, data: this.link.data });
+    const theirs = await this.demo.setLink(wish);
+    const back = theirs.broker === 'up' && before.broker !== 'up';
+    this.link = { ...theirs, broker: back ? 'reconciling' : theirs.broker };
+    if (before.data !== theirs.data || (before.broker === 'down') !== (theirs.broker === 'down')) {
+      const text = `Broker link ${theirs.broker}, market data ${theirs.data}.`;
+      await this.note({ kind: 'link', broker: theirs.broker, data: theirs.data }, text);
     }
-    if (this.link.broker === 'up' && before.broker === 'down') await this.reconcile();
     this.feed.tellLink();
+    if (back) await this.reconcile().catch(() => this.reconcileLater());
     return this.link;
   }
 
-  ask: BrokerLink['call'] = (call, ask) => this.broker.call(call, ask);
-
-  entries(query: Parameters<JournalStore['query']>[0]): Promise<Entry[]> {
-    return this.ledger.query(query);
+  clockNow(): Promise<VenueClock> {
+    return this.demo.clock();
   }
 
-  get lastSeq(): number {
-    return this.ledger.lastSeq;
+  survey: DemoControls['survey'] = () => this.demo.survey();
+  depth: Prices['depth'] = (instrument, levels) => this.prices.depth(instrument, levels);
+  bars: Prices['bars'] = (request) => this.prices.bars(request);
+  prints: Prices['prints'] = (request) => this.prices.prints(request);
+  news: Prices['news'] = (request) => this.prices.news(request);
+
+  /** Where working orders stand at the venue; nothing while there is no link to ask by. */
+  async standing(orderIds: readonly string[]): Promise<ReadonlyMap<string, OrderStanding>> {
+    if (orderIds.length === 0 || this.link.broker === 'down') return new Map();
+    return new Map((await this.broker.standing(orderIds)).map((one) => [one.id, one]));
   }
 
-  private async afterClock(): Promise<VenueClock> {
-    await this.settled();
-    this.market.time = Math.max(this.market.time, this.clock.time);
-    this.feed.tellClock();
-    return this.clock;
-  }
-
-  private async prepare(account: string, instrument: string): Promise<void> {
-    await this.market.ensure([instrument]);
-    await this.ensureMarks([account]);
+  /** Where a following or trailing order stood when it was last looked at. */
+  lastStanding(orderId: string): Price | null {
+    return this.feed.standingOf(orderId);
   }
 
   /** Makes sure that everything the accounts hold or trade has a mark. */
   async ensureMarks(accounts: readonly string[]): Promise<void> {
     const needed = new Set<string>();
-    for (const id of accounts) {
-      const state = this.account(id);
-      for (const position of Object.values(state.book.positions)) needed.add(position.instrument);
-      for (const order of state.working) needed.add(state.orders.get(order)?.instrument ?? '');
-      for (const wallet of state.book.wallets) if (wallet.asset !== 'EUR') needed.add(`${wallet.asset}-EUR.VSPR`);
-    }
-    await this.market.ensure([...needed].filter((id) => this.market.find(id)));
-  }
-
-  private async enqueue<T>(account: string, work: (state: AccountState) => Promise<Result<T, Refusal>>): Promise<Result<T, Refusal>> {
-    const queue = this.queues.get(account);
-    if (!queue) throw new Error(`unknown account ${account}`);
-    try {
-      return await queue.run(() => work(this.account(account)));
-    } catch (error) {
-      if (error instanceof JournalUnavailable) return refused(LOG_DOWN);
-      throw error;
-    }
-  }
-
-  private sameOrder(state: AccountState, request: OrderRequest): Result<Placed, Refusal> | null {
-    const id = state.byClientOrderId.get(request.clientOrderId);
-    const order = id === undefined ? undefined : state.orders.get(id);
-    if (!order) return state.changes.has(request.clientOrderId) ? refused(sameIdOtherContent(request.clientOrderId)) : null;
-    return order.fingerprint === fingerprint(request) ? accepted({ order, made: false }) : refused(sameIdOtherContent(request.clientOrderId));
-  }
-
-  private sameChange(state: AccountState, order: Order, change: OrderChange): Result<{ order: Order; requestId: null }, Refusal> | null {
-    if (change.clientOrderId === undefined) return null;
-    const before = state.changes.get(change.clientOrderId);
-    if (!before) return state.byClientOrderId.has(change.clientOrderId) ? refused(sameIdOtherContent(change.clientOrderId)) : null;
-    const same = before.fingerprint === JSON.stringify([order.id, change]);
-    return same ? accepted({ order, requestId: null }) : refused(sameIdOtherContent(change.clientOrderId));
-  }
-
-  /** The intent is committed before it is sent: what is acknowledged is never lost. */
-  private async commitOrder(state: AccountState, { order, instrument }: Placement): Promise<Order> {
-    const fresh = requestedOrder(order, order);
-    await this.ledger.commit(state, [
-      this.ledger.draft(
-        state,
-        'user',
-        fresh,
-        orderSentence(fresh, instrument),
-        { kind: 'order-requested', order: fresh },
-        historyLine(fresh, 'pending-new', null, null),
-      ),
-    ]);
-    void this.broker.call('command', { kind: 'new', sentAt: this.now(), order: fresh });
-    return state.orders.get(fresh.id) as Order;
-  }
-
-  private async requestCancel(
-    state: AccountState,
-    orderId: string,
-    reasonCode: ReasonCode,
-  ): Promise<Result<{ order: Order; requestId: string | null }, Refusal>> {
-    const order = state.orders.get(orderId) as Order;
-    if (order.pendingCancel !== null) return accepted({ order, requestId: null });
-    const stands = changeable(order, 'cancelled');
-    if (stands) return refused(stands);
-    if (this.link.broker === 'down') return refused(LINK_DOWN);
-    const requestId = `${orderId}/c-${randomUUID().slice(0, 8)}`;
-    const pending = requestCancel(order, requestId, this.now());
-    const instrument = this.instrument(order.instrument);
-    await this.ledger.commit(state, [
-      this.ledger.draft(
-        state,
-        'user',
-        order,
-        `Cancel ${formatQuantity(instrument, order.quantity)} ${order.instrument}.`,
-        { kind: 'cancel-requested', orderId, requestId, reasonCode },
-        historyLine(pending, 'pending-cancel', null, null),
-      ),
-    ]);
-    void this.broker.call('command', { kind: 'cancel', sentAt: this.now(), orderId, requestId, reasonCode });
-    return accepted({ order: state.orders.get(orderId) as Order, requestId });
-  }
-
-  private async waitForVenue(): Promise<void> {
-    if (!this.settings.waitsForVenue) return;
-    // Commands are answered in order: when this is, all sent before have been, and their reports delivered.
-    await this.broker.call('clock', null);
-    await this.settled();
-  }
-
-  private async afterVenue<T extends { order: Order }>(done: Result<T, Refusal>, orderOf: (value: T) => Order): Promise<Result<T, Refusal>> {
-    if (!done.ok) return done;
-    await this.waitForVenue();
-    const { account, id } = orderOf(done.value);
-    return accepted({ ...done.value, order: this.account(account).orders.get(id) as Order });
-  }
-
-  /** The order after a cancel or replace; where the call waits, a refusal by the venue is told as such. */
-  private async afterRequest(
-    asked: Result<{ order: Order; requestId: string | null }, Refusal>,
-    orderId: string,
-    account: string,
-  ): Promise<Result<Order, Refusal>> {
-    if (!asked.ok) return asked;
-    await this.waitForVenue();
-    const order = this.account(account).orders.get(orderId) as Order;
-    const { requestId } = asked.value;
-    if (requestId !== null && this.settings.waitsForVenue && this.refusedRequests.delete(requestId))
-      return refused({ kind: 'venue-rejected', detail: order.reason ?? 'The venue refused it; the order is as before.' });
-    return accepted(order);
-  }
-
-  /** Requests that the venue refused while a call waits for them. */
-  private readonly refusedRequests = new Set<string>();
-
-  private async noteRefusal(state: AccountState, request: OrderRequest, refusal: Refusal): Promise<void> {
-    const text = `Refused: ${request.side} ${request.quantity} ${request.instrument}. ${refusalText(refusal)}`;
-    const draft = this.ledger.draft(state, 'user', null, text, { kind: 'order-refused', request, refusal }, null);
-    await this.ledger.commit(state, [{ ...draft, instrument: request.instrument }]);
-  }
-
-  /** Hands each account its reports, in its queue. */
-  private dispatch(reports: readonly BrokerReport[]): void {
-    for (const [account, queue] of this.queues) {
-      const mine = reports.filter((report) => report.kind === 'day-turn' || report.account === account);
-      if (mine.length > 0) void queue.run(() => this.applyReports(this.account(account), mine));
-    }
-  }
-
-  private async applyReports(state: AccountState, reports: readonly BrokerReport[]): Promise<void> {
-    const drafts = draftReports(state, reports, (id) => this.instrument(id));
-    if (this.settings.waitsForVenue)
-      for (const report of reports) if (report.kind === 'order' && report.report.kind === 'cancel-rejected') this.refusedRequests.add(report.report.requestId);
-    for (;;) {
-      try {
-        await this.ledger.commit(state, drafts);
-        return;
-      } catch (error) {
-        if (!(error instanceof JournalUnavailable)) throw error;
-        // The broker has said it: it is true whether the log takes it now or later.
-        await new Promise((resolve) => setTimeout(resolve, 50));
-      }
-    }
-  }
-
-  /** Asks the broker for what was missed, re-sends what it does not know, and reports what differs. */
-  private async reconcile(): Promise<void> {
-    await this.reports.beginAfter(Math.min(...[...this.accounts.values()].map((state) => state.lastReport)));
-    await this.settled();
-    const theirs = await this.broker.call('reconcile', null);
-    const known = new Map(theirs.orders.map((order) => [order.id, order]));
-    for (const [account, state] of this.accounts) await this.enqueue(account, () => this.resend(state, known));
-    await this.waitForVenue();
-    for (const book of theirs.books) {
-      const state = this.accounts.get(book.account);
-      if (state && state.lastReport <= theirs.lastSeq) await this.compare(state, book);
-    }
-    await this.market.followWanted();
-  }
-
-  private async resend(state: AccountState, known: ReadonlyMap<string, { handled: readonly string[] }>): Promise<Result<null, Refusal>> {
-    for (const id of [...state.working]) {
-      const order = state.orders.get(id) as Order;
-      const there = known.get(id);
-      const sentAt = order.updatedAt;
-      const instrument = this.instrument(order.instrument);
-      if (!there && orderState(order) !== 'rejected') {
-        await this.noteResent(state, order, `Sent again, the broker did not know it: ${orderSentence(order, instrument)}`, 'order');
-        void this.broker.call('command', { kind: 'new', sentAt, order: requestedOrder(order, order) });
-      }
-      if (order.pendingReplace && !there?.handled.includes(order.pendingReplace.requestId)) {
-        await this.noteResent(state, order, `Change sent again: ${order.id}.`, 'replace');
-        void this.broker.call('command', { kind: 'replace', sentAt, orderId: id, ...order.pendingReplace });
-      }
-      if (order.pendingCancel !== null && !there?.handled.includes(order.pendingCancel)) {
-        await this.noteResent(state, order, `Cancel sent again: ${order.id}.`, 'cancel');
-        void this.broker.call('command', { kind: 'cancel', sentAt, orderId: id, requestId: order.pendingCancel, reasonCode: 'user' });
-      }
-    }
-    return accepted(null);
-  }
-
-  private async noteResent(state: AccountState, order: Order, text: string, what: string): Promise<void> {
-    await this.ledger.commit(state, [this.ledger.draft(state, 'desk', order, text, { kind: 'resent', orderId: order.id, what }, null)]);
-  }
-
-  private async compare(state: AccountState, theirs: AccountState['book']): Promise<void> {
-    for (const { what, here, broker } of differences(state.book, theirs))
-      await this.ledger.note(state, 'desk', `${state.terms.id}: ${what} is ${here} here and ${broker} at the broker.`, {
-        kind: 'difference',
-        what,
-        here,
-        broker,
-      });
+    for (const id of accounts) for (const one of markedInstruments(this.account(id), (of) => this.market.instrument(of))) needed.add(one);
+    await this.market.ensure([...needed]);
   }
 
   /** For the feed: the quote of an instrument, if it is known. */
   quoteOf(id: string): Quote | undefined {
     return this.market.quote(id);
   }
-}
 
-const sameIdOtherContent = (id: string): Refusal => ({
-  kind: 'conflict',
-  detail: `The client order id ${id} was used before with other content. Use a new one.`,
-});
+  /** Instruments whose every row the desk hears besides those that accounts wait on. */
+  async arm(instruments: readonly string[]): Promise<void> {
+    const wanted = new Set(instruments);
+    for (const state of this.accounts.values()) for (const id of armedInstruments(state)) wanted.add(id);
+    if (wanted.size === this.armed.size && [...wanted].every((id) => this.armed.has(id))) return;
+    this.armed = wanted;
+    await this.broker.arm([...wanted]);
+  }
 
-/** A refusal in one line of words. */
-export function refusalText(refusal: Refusal): string {
-  return refusal.kind === 'validation' ? refusal.errors.map((error) => `${error.path.slice(1)}: ${error.message}`).join('; ') : refusal.detail;
+  private passed(time: number): void {
+    this.market.time = Math.max(this.market.time, time);
+    const ended = this.clock.tapeEndsAt !== null && this.market.time >= this.clock.tapeEndsAt;
+    if (this.clock.time !== this.market.time || this.clock.ended !== ended) this.clock = { ...this.clock, time: this.market.time, ended };
+  }
+
+  private async afterClock(): Promise<VenueClock> {
+    await this.settled();
+    this.passed(this.clock.time);
+    this.feed.tellClock();
+    return this.clock;
+  }
+
+  private of(account: string): Account {
+    const found = this.own.get(account);
+    if (!found) throw new Error(`unknown account ${account}`);
+    return found;
+  }
+
+  private gather(state: AccountState, needs: ReturnType<typeof needsOf>): Promise<GatheredFacts> {
+    return gatherFacts(
+      { market: this.market, prices: this.prices, tables: this.ledger.tables, link: () => this.link.broker, standing: (id) => this.lastStanding(id) },
+      state.terms.id,
+      needs,
+    );
+  }
+
+  /** Decides an event in its account's queue, writes what was decided, then sends what follows from it. */
+  private perform(account: string, event: AccountEvent): Promise<Answer> {
+    return new Promise((resolve, reject) => {
+      this.of(account)
+        .queue.run(() => this.performNow(account, event, resolve))
+        .catch(reject);
+    });
+  }
+
+  private async performNow(account: string, event: AccountEvent, answer: (answer: Answer) => void): Promise<void> {
+    const state = this.account(account);
+    const facts = await this.gather(
+      state,
+      needsOf(state, event, (id) => this.market.instrument(id)),
+    );
+    const decision = decide(state, event, facts);
+    const appended = await this.ledger.append(decision.entries);
+    if (appended.kind === 'lost') return answer({ kind: 'refused', refusal: LOG_DOWN });
+    let entries: readonly Entry[] | null = null;
+    if (appended.kind === 'kept') entries = appended.entries;
+    else {
+      answer({ kind: 'refused', refusal: LOG_UNCERTAIN });
+      entries = await appended.settled;
+    }
+    if (entries) this.carryOut(state, entries, facts);
+    answer(decision.answer);
+  }
+
+  /** What has happened can't be refused: it is written, however often that has to be tried. */
+  private async performForSure(state: AccountState, event: AccountEvent): Promise<void> {
+    for (;;) {
+      const facts = await this.gather(
+        state,
+        needsOf(state, event, (id) => this.market.instrument(id)),
+      );
+      const decision = decide(state, event, facts);
+      const appended = await this.ledger.append(decision.entries);
+      const entries = appended.kind === 'kept' ? appended.entries : appended.kind === 'uncertain' ? await appended.settled : null;
+      if (entries) return this.carryOut(state, entries, facts);
+      await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
+    }
+  }
+
+  /** Applies what is written, and sends what follows from it. What can't be sent now is looked at when reconciling. */
+  private carryOut(state: AccountState, entries: readonly Entry[], facts: GatheredFacts): void {
+    this.ledger.apply(entries, facts.pastOrders);
+    const commands = entries.flatMap((entry) => commandOf(entry, state) ?? []);
+    if (commands.length === 0 || this.link.broker === 'down') return;
+    this.broker.send(commands).catch(() => this.reconcileLater());
+  }
+
+  private written(state: AccountState | null, entry: Entry, touched: Touched): void {
+    const { data } = entry;
+    if (this.settings.waitsForVenue && data.kind === 'order-report' && data.report.kind === 'cancel-rejected')
+      this.rejected.set(data.report.requestId, data.report.reason);
+    this.feed.tellEntry(state, entry, touched);
+  }
+
+  private async note(data: Draft['data'], text: string): Promise<void> {
+    const draft = { time: this.now(), account: null, by: 'desk', instrument: null, orderId: null, causedBy: null, text, data, history: null } as const;
+    const appended = await this.ledger.append([draft]);
+    const entries = appended.kind === 'kept' ? appended.entries : appended.kind === 'uncertain' ? await appended.settled : null;
+    if (entries) this.ledger.apply(entries, new Map());
+  }
+
+  /** What an account hears of a message: its own reports, and the rows it waits on. */
+  private receive(account: string, inbox: Inbox, items: readonly StreamItem[]): Promise<void> {
+    const waitsOn = armedInstruments(this.account(account));
+    const mine = items.filter((item) => (item.kind === 'report' ? item.report.account === account : waitsOn.has(item.row.instrument)));
+    return mine.length === 0 ? Promise.resolve() : inbox.receive(mine);
+  }
+
+  /** Takes items in order. Only where something could follow from them does anybody wait for it. */
+  private heard(account: string, items: readonly StreamItem[]): Promise<void> {
+    const own = this.of(account);
+    own.pending.push(...items);
+    const done = own.queue.run(() => this.applyPending(account));
+    return armedInstruments(this.account(account)).size > 0 ? done : Promise.resolve();
+  }
+
+  private async applyPending(account: string): Promise<void> {
+    const own = this.of(account);
+    const state = this.account(account);
+    while (own.pending.length > 0) {
+      const first = own.pending[0] as StreamItem;
+      if (first.kind === 'price') {
+        own.pending.shift();
+        await this.performForSure(state, { kind: 'priced', row: first.row });
+        continue;
+      }
+      const reports = [];
+      for (let next = own.pending[0]; next?.kind === 'report' && reports.length < REPORTS_AT_ONCE; next = own.pending[0]) {
+        reports.push(next.report);
+        own.pending.shift();
+      }
+      await this.performForSure(state, { kind: 'reported', reports });
+    }
+    if (state.lastReport - own.acknowledged >= REPORTS_AN_ACKNOWLEDGEMENT) {
+      own.acknowledged = state.lastReport;
+      void this.broker.acknowledge([{ account, seq: state.lastReport }]).catch(() => undefined);
+    }
+  }
+
+  /** Makes desk and broker agree; while that goes on, another wish for it is the same. */
+  private reconcile(): Promise<void> {
+    this.reconciling ??= this.reconcileAll().finally(() => (this.reconciling = null));
+    return this.reconciling;
+  }
+
+  private reconcileLater(): void {
+    if (this.closed || this.link.broker === 'down') return;
+    this.reconcile().catch(() => setTimeout(() => this.reconcileLater(), RECONCILE_AGAIN_MS).unref());
+  }
+
+  private async reconcileAll(): Promise<void> {
+    this.link = { ...this.link, broker: 'reconciling' };
+    this.feed.tellLink();
+    await Promise.all([...this.own.keys()].map((account) => this.reconcileAccount(account)));
+    await this.waitForVenue();
+    await this.market.followWanted();
+    if (this.link.broker !== 'reconciling') return;
+    this.link = { ...this.link, broker: 'up' };
+    this.feed.tellLink();
+  }
+
+  private async reconcileAccount(account: string): Promise<void> {
+    const { queue, inbox } = this.of(account);
+    const state = this.account(account);
+    for (let tries = 0; ; tries++) {
+      await inbox.beginAfter(state.lastReport);
+      await queue.idle();
+      const agreed = await queue.run(async () => {
+        const theirs = await this.broker.status(account);
+        // Reports on their way are heard first; one that the broker has forgotten never comes.
+        const awaited = theirs.lastSeq > state.lastReport && theirs.forgotten <= state.lastReport && tries < TRIES_TO_AGREE;
+        if (awaited) return false;
+        await this.performForSure(state, { kind: 'reconciled', theirs });
+        return true;
+      });
+      if (agreed) break;
+    }
+    await inbox.beginAfter(state.lastReport);
+  }
+
+  private async waitForVenue(): Promise<void> {
+    if (!this.settings.waitsForVenue) return;
+    await this.broker.settled();
+    await this.settled();
+  }
+
+  private async orderOutcome(account: string, answer: Answer & { kind: 'order' }): Promise<Result<Outcome, Refusal>> {
+    await this.waitForVenue();
+    const order = await this.findOrder(answer.orderId, [account]);
+    if (!order) throw new Error(`the order ${answer.orderId} is gone`);
+    const reason = answer.requestId === null ? undefined : this.takeRejected(answer.requestId);
+    if (reason !== undefined) return refused({ kind: 'venue-rejected', detail: reason });
+    return accepted({ kind: 'order', order, made: answer.made });
+  }
+
+  /** What really became of each order: where the venue refused, that is said. */
+  private async ordersOutcome(account: string, answer: Answer & { kind: 'orders' }): Promise<Result<Outcome, Refusal>> {
+    if (answer.canceled.length + answer.closing.length > 0) await this.waitForVenue();
+    const failed: RefusedOrder[] = [...answer.refused];
+    const canceled: Order[] = [];
+    for (const { orderId, requestId } of answer.canceled) {
+      const reason = this.takeRejected(requestId);
+      const order = await this.findOrder(orderId, [account]);
+      if (reason !== undefined) failed.push({ orderId, detail: reason });
+      else if (order) canceled.push(order);
+    }
+    const closing = await Promise.all(answer.closing.map((id) => this.findOrder(id, [account])));
+    return accepted({ kind: 'orders', canceled, closing: closing.filter((order) => order !== null), refused: failed });
+  }
+
+  private takeRejected(requestId: string): string | undefined {
+    const reason = this.rejected.get(requestId);
+    this.rejected.delete(requestId);
+    return reason;
+  }
 }

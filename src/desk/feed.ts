@@ -1,11 +1,13 @@
 import { addPrint, barStart, markInHalves, type Bar, type Quote } from '../core/market/index.ts';
-import type { Quantity } from '../core/instrument/index.ts';
+import type { AccountState, Entry, Fill, Touched, Working } from '../core/desk/index.ts';
+import type { Instrument, Price } from '../core/instrument/index.ts';
 import { isFinished, type Order } from '../core/orders/index.ts';
 import type { Position } from '../core/portfolio/index.ts';
-import type { DepthView, Headline, Print } from '../venue/messages.ts';
-import type { Desk } from './desk.ts';
+import type { DepthView, Headline, OrderStanding, Print } from '../venue/messages.ts';
+import type { MarketData } from './market-data.ts';
+import type { DeskLink, Prices, VenueClock } from './outside.ts';
+import type { EntryQuery, FillQuery, OrderQuery } from './store.ts';
 import { Hub, parseTopic, type Connection } from './hub.ts';
-import type { Entry } from './journal.ts';
 import type { MarketListener } from './market-data.ts';
 import {
   isoTime,
@@ -14,13 +16,13 @@ import {
   presentDepth,
   presentEntry,
   presentFill,
+  presentLink,
   presentNews,
   presentOrder,
   presentPosition,
   presentPrint,
   presentQuote,
 } from './present/index.ts';
-import type { AccountState, Touched } from './state.ts';
 
 const FIGURES_MS = 250;
 /** How often the queue in front of resting orders is looked at, and for how many of an account. */
@@ -36,25 +38,40 @@ interface LiveBars {
   bars: Bar[];
 }
 
+/** What the feed shows of the desk. */
+export interface FeedDesk extends Pick<Prices, 'depth' | 'prints' | 'bars' | 'news'> {
+  readonly accounts: ReadonlyMap<string, AccountState>;
+  readonly market: MarketData;
+  readonly clock: VenueClock;
+  readonly link: DeskLink;
+  account(id: string): AccountState;
+  instrument(id: string): Instrument;
+  entries(query: EntryQuery): Promise<Entry[]>;
+  listOrders(query: OrderQuery): Promise<Working[]>;
+  listFills(query: FillQuery): Promise<Fill[]>;
+  standing(orderIds: readonly string[]): Promise<ReadonlyMap<string, OrderStanding>>;
+}
+
 /** Turns what happens at the desk into topics of the stream. */
 export class Feed implements MarketListener {
   readonly hub: Hub;
-  private readonly desk: Desk;
+  private readonly desk: FeedDesk;
   private readonly depths = new Map<string, DepthView>();
   private readonly bars = new Map<string, LiveBars>();
   private readonly marks = new Map<string, number | null>();
   private readonly moved = new Set<string>();
   private readonly heard = { venues: 0, broker: 0 };
   private clockToldAt = 0;
-  /** What stands in front of resting orders, as last told. */
-  private readonly ahead = new Map<string, Quantity | null>();
+  /** Where working orders stand, as last looked at. */
+  private readonly standings = new Map<string, OrderStanding>();
   private readonly timers: NodeJS.Timeout[];
 
-  constructor(desk: Desk) {
+  constructor(desk: FeedDesk) {
     this.desk = desk;
     this.hub = new Hub(
       () => this.beat(),
       () => void desk.market.followWanted(),
+      (connection, topic) => void this.snapshot(connection, topic),
     );
     this.timers = [setInterval(() => this.tellFigures(), FIGURES_MS), setInterval(() => void this.tellQueues(), QUEUE_MS)];
   }
@@ -74,9 +91,8 @@ export class Feed implements MarketListener {
     const held = new Set<string>();
     for (const state of this.desk.accounts.values()) {
       for (const position of Object.values(state.book.positions)) held.add(position.instrument);
-      for (const id of state.working) held.add(state.orders.get(id)?.instrument ?? '');
+      for (const instrument of state.byInstrument.keys()) held.add(instrument);
     }
-    held.delete('');
     return held;
   }
 
@@ -92,10 +108,26 @@ export class Feed implements MarketListener {
     return { quotes, depths };
   }
 
-  alive(_time: number): void {
-    const now = Date.now();
-    if (this.desk.link.data === 'up') this.heard.venues = now;
-    if (this.desk.link.broker === 'up') this.heard.broker = now;
+  /** The venues were heard, and the broker was. */
+  alive(): void {
+    if (this.desk.link.data === 'up') this.heard.venues = Date.now();
+  }
+
+  brokerAlive(): void {
+    if (this.desk.link.broker !== 'down') this.heard.broker = Date.now();
+  }
+
+  /** Where a following or trailing order stood when it was last looked at. */
+  standingOf(orderId: string): Price | null {
+    return this.standings.get(orderId)?.price ?? null;
+  }
+
+  missed(instruments: readonly string[]): void {
+    for (const instrument of instruments)
+      for (const connection of this.hub.followersOf(`trades:${instrument}`)) {
+        this.hub.reset(connection, `trades:${instrument}`);
+        void this.snapshot(connection, `trades:${instrument}`);
+      }
   }
 
   quote(quote: Quote): void {
@@ -162,16 +194,14 @@ export class Feed implements MarketListener {
     const account = state?.terms.id ?? null;
     const tell = (topic: 'orders' | 'fills' | 'positions' | 'activity', data: unknown): void =>
       this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
-    if (touched.order) tell('orders', this.orderOf(touched.order));
-    if (touched.fill) tell('fills', presentFill(this.desk.instrument(touched.fill.instrument), touched.fill));
-    if (state && touched.position !== null) {
-      const position = state.book.positions[touched.position];
-      if (position) tell('positions', presentPosition(state, position, this.desk.market));
+    for (const { order } of touched.orders) tell('orders', this.orderOf(order));
+    for (const fill of touched.fills) tell('fills', presentFill(this.desk.instrument(fill.instrument), fill));
+    for (const id of state ? touched.positions : []) {
+      const position = state?.book.positions[id];
+      if (state && position) tell('positions', this.positionOf(state, position));
     }
-    if (state && entry.data.kind === 'day-turn')
-      for (const position of Object.values(state.book.positions)) tell('positions', presentPosition(state, position, this.desk.market));
     tell('activity', presentEntry(entry));
-    if (touched.order || touched.position !== null) void this.desk.market.followWanted();
+    if (touched.orders.length + touched.positions.length > 0) void this.desk.market.followWanted();
   }
 
   /** The snapshot of a topic for one connection. */
@@ -192,20 +222,20 @@ export class Feed implements MarketListener {
       }
       case 'depth': {
         await desk.market.ensure([topic.instrument]);
-        return this.depthOf(await desk.ask('depth', { instrument: topic.instrument, levels: DEPTH_SHOWN }));
+        return this.depthOf(await desk.depth(topic.instrument, DEPTH_SHOWN));
       }
       case 'trades': {
-        const { items } = await desk.ask('prints', { instrument: topic.instrument, before: null, after: null, limit: 200 });
+        const { items } = await desk.prints({ instrument: topic.instrument, before: null, after: null, limit: 200 });
         return items.map((print) => presentPrint(desk.instrument(topic.instrument), print));
       }
       case 'bars': {
-        const { items } = await desk.ask('bars', { instrument: topic.instrument, interval: topic.interval, from: null, to: null, limit: 2 });
+        const { items } = await desk.bars({ instrument: topic.instrument, interval: topic.interval, from: null, to: null, limit: 2 });
         const live = { bars: items };
         this.bars.set(name, live);
         return JSON.parse(this.barsText(topic.instrument, live)) as unknown;
       }
       case 'news': {
-        const { items } = await desk.ask('news', { instrument: null, before: null, after: null, limit: 100 });
+        const { items } = await desk.news({ instrument: null, before: null, after: null, limit: 100 });
         return items.map(presentNews);
       }
       case 'clock':
@@ -213,15 +243,13 @@ export class Feed implements MarketListener {
       case 'link':
         return JSON.parse(this.linkText()) as unknown;
       case 'orders':
-        return this.of(connection, topic.account).flatMap((state) =>
-          recentOrders(state).map((order) => presentOrder(desk.instrument(order.instrument), order)),
-        );
-      case 'fills':
-        return this.of(connection, topic.account).flatMap((state) =>
-          state.fills.slice(-LISTED).map((fill) => presentFill(desk.instrument(fill.instrument), fill)),
-        );
+        return this.recentOrders(this.of(connection, topic.account));
+      case 'fills': {
+        const accounts = this.of(connection, topic.account).map((state) => state.terms.id);
+        return (await desk.listFills({ accounts, limit: LISTED })).map((fill) => presentFill(desk.instrument(fill.instrument), fill));
+      }
       case 'positions':
-        return this.of(connection, topic.account).flatMap((state) => positionsOf(state).map((position) => presentPosition(state, position, desk.market)));
+        return this.of(connection, topic.account).flatMap((state) => positionsOf(state).map((position) => this.positionOf(state, position)));
       case 'activity': {
         const accounts = this.of(connection, topic.account).map((state) => state.terms.id);
         return (await desk.entries({ accounts, limit: 100 })).map(presentEntry);
@@ -245,26 +273,27 @@ export class Feed implements MarketListener {
       for (const position of positionsOf(state))
         if (this.moved.has(position.instrument) && position.quantity !== 0) {
           let text: string | null = null;
-          this.hub.tellFigures('positions', account, () => (text ??= JSON.stringify(presentPosition(state, position, this.desk.market))));
+          this.hub.tellFigures('positions', account, () => (text ??= JSON.stringify(this.positionOf(state, position))));
         }
     this.moved.clear();
   }
 
   private orderOf(order: Order): unknown {
-    if (isFinished(order)) this.ahead.delete(order.id);
-    return presentOrder(this.desk.instrument(order.instrument), order, this.ahead.get(order.id) ?? null);
+    if (isFinished(order)) this.standings.delete(order.id);
+    return presentOrder(this.desk.instrument(order.instrument), order, this.standings.get(order.id) ?? null);
   }
 
   /** Tells the accounts that somebody follows how their orders' queues moved. */
   private async tellQueues(): Promise<void> {
     for (const [account, state] of this.desk.accounts) {
       if (state.working.size === 0 || (!this.hub.isFollowed('orders') && !this.hub.isFollowed(`orders:${account}`))) continue;
-      const orderIds = [...state.working].filter((id) => state.orders.get(id)?.limitPrice !== null).slice(-QUEUED);
-      const queues = await this.desk.ask('queue', { orderIds }).catch(() => []);
-      for (const { id, ahead } of queues) {
-        const order = state.orders.get(id);
-        if (!order || isFinished(order) || this.ahead.get(id) === ahead) continue;
-        this.ahead.set(id, ahead);
+      const moves = [...state.working.values()].filter(({ order }) => order.terms.type !== 'market' && order.terms.type !== 'stop').slice(-QUEUED);
+      const standings = await this.desk.standing(moves.map(({ order }) => order.id)).catch(() => new Map<string, OrderStanding>());
+      for (const [id, standing] of standings) {
+        const order = state.working.get(id)?.order;
+        const before = this.standings.get(id);
+        if (!order || isFinished(order) || (before?.ahead === standing.ahead && before.price === standing.price)) continue;
+        this.standings.set(id, standing);
         this.hub.tellFigures('orders', account, () => JSON.stringify(this.orderOf(order)));
       }
     }
@@ -284,8 +313,22 @@ export class Feed implements MarketListener {
   }
 
   private linkText(): string {
-    const { broker, data, since, brokerSince, dataSince } = this.desk.link;
-    return JSON.stringify({ broker, data, since: isoTime(since), brokerSince: isoTime(brokerSince), dataSince: isoTime(dataSince) });
+    return JSON.stringify(presentLink(this.desk.link));
+  }
+
+  private positionOf(state: AccountState, position: Position): unknown {
+    return presentPosition(state, position, this.desk.market, (id) => this.standingOf(id));
+  }
+
+  /** Working orders and the newest of the others, oldest first, each where it stands. */
+  private async recentOrders(states: readonly AccountState[]): Promise<unknown[]> {
+    const accounts = states.map((state) => state.terms.id);
+    const done = await this.desk.listOrders({ accounts, done: true, limit: LISTED });
+    const working = states.flatMap((state) => [...state.working.values()]);
+    const alive = new Set(working.map(({ order }) => order.id));
+    const all = [...done.filter(({ order }) => !alive.has(order.id)), ...working].sort((a, b) => a.madeBy - b.madeBy);
+    const standings = await this.desk.standing(working.slice(-LISTED).map(({ order }) => order.id));
+    return all.map(({ order }) => presentOrder(this.desk.instrument(order.instrument), order, standings.get(order.id) ?? null));
   }
 
   private beat(): string {
@@ -298,10 +341,3 @@ export class Feed implements MarketListener {
 /** Open positions, and flat ones with a fill today. */
 export const positionsOf = (state: AccountState): Position[] =>
   Object.values(state.book.positions).filter((position) => position.quantity !== 0 || position.filledToday);
-
-/** Working orders and the newest of the others, oldest first. */
-function recentOrders(state: AccountState): Order[] {
-  const all = [...state.orders.values()];
-  const newest = new Set(all.slice(-LISTED));
-  return all.filter((order) => state.working.has(order.id) || newest.has(order));
-}

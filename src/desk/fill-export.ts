@@ -1,59 +1,49 @@
 import { stringify } from 'csv-stringify/sync';
-import { fixExecutionReport, type FillText } from '../core/formats/index.ts';
-import { formatQuantity } from '../core/instrument/index.ts';
-import { divideHalfEven, formatScaled } from '../core/number/index.ts';
-import type { Desk } from './desk.ts';
+import type { Fill } from '../core/desk/index.ts';
+import { fixExecutionReport } from '../core/formats/index.ts';
+import { formatQuantity, asQuantity, type Instrument } from '../core/instrument/index.ts';
 import { presentFill } from './present/index.ts';
-import type { Fill } from './state.ts';
 
-const text = (desk: Desk, fill: Fill): FillText => presentFill(desk.instrument(fill.instrument), fill) as unknown as FillText;
+const COLUMNS = [
+  'id',
+  'seq',
+  'time',
+  'orderId',
+  'clientOrderId',
+  'account',
+  'instrument',
+  'side',
+  'role',
+  'quantity',
+  'price',
+  'fee',
+  'feeCurrency',
+  'realised',
+  'currency',
+  'liquidity',
+] as const;
+
+type InstrumentOf = (id: string) => Instrument;
 
 /** Fills as CSV (RFC 4180), one line each under a header. */
-export function fillsAsCsv(desk: Desk, fills: readonly Fill[]): string {
-  const columns = [
-    'id',
-    'seq',
-    'time',
-    'orderId',
-    'clientOrderId',
-    'account',
-    'instrument',
-    'side',
-    'role',
-    'quantity',
-    'price',
-    'fee',
-    'feeCurrency',
-    'realised',
-    'currency',
-    'liquidity',
-  ];
-  return stringify(
-    fills.map((fill) => text(desk, fill)),
-    { header: true, columns, record_delimiter: '\r\n' },
+export const fillsAsCsv = (fills: readonly Fill[], instrumentOf: InstrumentOf): string =>
+  stringify(
+    fills.map((fill) => presentFill(instrumentOf(fill.instrument), fill)),
+    { header: true, columns: [...COLUMNS], record_delimiter: '\r\n' },
   );
-}
 
-/** Fills as FIX.4.4 execution reports, one a line. */
-export function fillsAsFix(desk: Desk, fills: readonly Fill[]): string {
-  return fills.map((fill) => `${fixExecutionReport(text(desk, fill), orderAfter(desk, fill))}\n`).join('');
-}
-
-/** How the order stood after one of its fills, from the fills up to it. */
-function orderAfter(desk: Desk, fill: Fill): Parameters<typeof fixExecutionReport>[1] {
-  const state = desk.account(fill.account);
-  const instrument = desk.instrument(fill.instrument);
-  const order = state.orders.get(fill.orderId);
-  const until = state.fills.filter((one) => one.orderId === fill.orderId && one.seq <= fill.seq);
-  const filled = until.reduce((sum, one) => sum + one.quantity, 0);
-  const turnover = until.reduce((sum, one) => sum + BigInt(one.quantity) * BigInt(one.price), 0n);
-  const quantity = order?.quantity ?? filled;
-  const average = divideHalfEven(turnover * 10n ** BigInt(8 - instrument.priceDecimals), BigInt(filled));
-  return {
-    quantity: formatQuantity(instrument, quantity),
-    filledQuantity: formatQuantity(instrument, filled),
-    remainingQuantity: formatQuantity(instrument, Math.max(0, quantity - filled)),
-    averagePrice: formatScaled(average, 8, instrument.priceDecimals),
-    done: filled >= quantity,
-  };
-}
+/** Fills as FIX.4.4 execution reports, one a line; each says how its order stood after it. */
+export const fillsAsFix = (fills: readonly Fill[], instrumentOf: InstrumentOf): string =>
+  fills
+    .map((fill) => {
+      const instrument = instrumentOf(fill.instrument);
+      const report = fixExecutionReport(presentFill(instrument, fill), {
+        quantity: formatQuantity(instrument, fill.orderQuantity),
+        filledQuantity: formatQuantity(instrument, fill.filledQuantity),
+        remainingQuantity: formatQuantity(instrument, asQuantity(Math.max(0, fill.orderQuantity - fill.filledQuantity))),
+        averagePrice: fill.averagePrice,
+        done: fill.filledQuantity >= fill.orderQuantity,
+      });
+      return `${report}\n`;
+    })
+    .join('');

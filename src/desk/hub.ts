@@ -3,6 +3,8 @@ import { isInterval, type Interval } from '../core/market/index.ts';
 /** How often a connection is written to at most; a write carries every event due. */
 const FRAME_MS = 1000 / 60;
 const KEPT_EVENTS = 20_000;
+/** Prints that wait for a reader who is behind. */
+const MOST_PRINTS = 5000;
 const COMMENT_MS = 4000;
 const BEAT_MS = 800;
 
@@ -40,12 +42,27 @@ export interface AccountEvent {
   readonly data: string;
 }
 
+/** A session or a token, by its id. */
+export interface Credential {
+  readonly id: string;
+  readonly until: number | null;
+}
+
+/** What a reader of a stream brings. */
+export type Reader = Pick<Connection, 'id' | 'accounts' | 'send' | 'behind' | 'end' | 'credential'>;
+
 /** One open stream. `send` takes text that is ready to be written. */
 export interface Connection {
   readonly id: string;
   readonly accounts: readonly string[];
   readonly topics: Set<string>;
   readonly send: (text: string) => void;
+  /** True while its reader has not taken what was written: market topics then wait for it, newest state only. */
+  readonly behind: () => boolean;
+  /** Ends it from here. */
+  readonly end: () => void;
+  /** By what its reader was let in, and until when, on the machine's clock; null for ever. */
+  readonly credential: Credential;
   /** Market topics with news since the last write. */
   readonly due: Set<string>;
   /** Prints that wait for the next write, by topic. */
@@ -69,15 +86,20 @@ export class Hub {
   private readonly timers: NodeJS.Timeout[];
   private readonly beat: () => string;
   private readonly onTopics: () => void;
+  private readonly onReset: (connection: Connection, topic: string) => void;
 
-  /** @param onTopics is called when the set of followed topics may have changed */
-  constructor(beat: () => string, onTopics: () => void) {
+  /**
+   * @param onTopics is called when the set of followed topics may have changed
+   * @param onReset is called when a connection must begin a topic anew
+   */
+  constructor(beat: () => string, onTopics: () => void, onReset: (connection: Connection, topic: string) => void) {
     this.beat = beat;
     this.onTopics = onTopics;
+    this.onReset = onReset;
     this.timers = [
       setInterval(() => this.flush(), FRAME_MS),
       setInterval(() => this.each((connection) => connection.send(': still here\n\n')), COMMENT_MS),
-      setInterval(() => this.each((connection) => connection.send(frame('beat', this.beat()))), BEAT_MS),
+      setInterval(() => this.beatAll(), BEAT_MS),
     ];
   }
 
@@ -85,9 +107,27 @@ export class Hub {
     for (const timer of this.timers) clearInterval(timer);
   }
 
+  private beatAll(): void {
+    const now = Date.now();
+    for (const connection of [...this.connections.values()]) {
+      const { until } = connection.credential;
+      if (until !== null && until <= now) connection.end();
+      else if (!connection.behind()) connection.send(frame('beat', this.beat()));
+    }
+  }
+
+  /** Ends every stream that was opened with a session or token that is no more. */
+  endOf(credential: string): void {
+    for (const connection of [...this.connections.values()]) if (connection.credential.id === credential) connection.end();
+  }
+
   /** Names of all market topics that anybody follows. */
   followed(): Iterable<string> {
     return this.followers.keys();
+  }
+
+  followersOf(topic: string): Iterable<Connection> {
+    return [...(this.followers.get(topic) ?? [])];
   }
 
   isFollowed(topic: string): boolean {
@@ -98,8 +138,9 @@ export class Hub {
     return this.connections.get(id);
   }
 
-  open(id: string, accounts: readonly string[], send: (text: string) => void, time: string): Connection {
-    const connection: Connection = { id, accounts, topics: new Set(), send, due: new Set(), prints: new Map() };
+  open(reader: Reader, time: string): Connection {
+    const connection: Connection = { ...reader, topics: new Set(), due: new Set(), prints: new Map() };
+    const { id, send } = connection;
     this.connections.set(id, connection);
     send(frame('hello', JSON.stringify({ streamId: id, time })));
     send(frame('beat', this.beat()));
@@ -147,9 +188,13 @@ export class Hub {
   /** Prints, all of which are told. */
   prints(topic: string, items: readonly string[]): void {
     for (const connection of this.followers.get(topic) ?? []) {
-      const waiting = connection.prints.get(topic);
-      if (waiting) waiting.push(...items);
-      else connection.prints.set(topic, [...items]);
+      const waiting = connection.prints.get(topic) ?? [];
+      // A reader that stays behind is told that it missed some, and begins anew.
+      if (waiting.length + items.length > MOST_PRINTS) {
+        connection.prints.delete(topic);
+        this.reset(connection, topic);
+        this.onReset(connection, topic);
+      } else connection.prints.set(topic, [...waiting, ...items]);
     }
   }
 
@@ -163,7 +208,8 @@ export class Hub {
   /** Account figures that move with prices: newest state only, unnumbered. */
   tellFigures(topic: AccountTopic, account: string, data: () => string): void {
     for (const name of [topic, `${topic}:${account}`])
-      for (const connection of this.followers.get(name) ?? []) if (connection.accounts.includes(account)) connection.send(topicFrame('change', name, data()));
+      for (const connection of this.followers.get(name) ?? [])
+        if (connection.accounts.includes(account) && !connection.behind()) connection.send(topicFrame('change', name, data()));
   }
 
   /** Tells again what a returning window missed; false where that is no longer known. */
@@ -187,7 +233,7 @@ export class Hub {
 
   private flush(): void {
     for (const connection of this.connections.values()) {
-      if (connection.due.size === 0 && connection.prints.size === 0) continue;
+      if ((connection.due.size === 0 && connection.prints.size === 0) || connection.behind()) continue;
       let text = '';
       for (const topic of connection.due) {
         const data = this.newest.get(topic);

@@ -1,128 +1,68 @@
 import { createHash } from 'node:crypto';
-import type { Price, Quantity, VenueId } from '../core/instrument/index.ts';
-import type { Money } from '../core/number/index.ts';
-import type { Day } from '../core/market/index.ts';
-import type { Order, OrderReport, OrderState, OrderTerms, ReasonCode } from '../core/orders/index.ts';
+import type { Draft, Entry } from '../core/desk/index.ts';
+import { fromText, toText } from '../core/exact-text.ts';
+import type { DeskStore, LogRow } from './store.ts';
 
-/** How an order stood after an entry, for its history. */
-export interface HistoryLine {
-  readonly version: number;
-  readonly execType: string;
-  readonly state: OrderState;
-  readonly quantity: Quantity;
-  readonly limitPrice: Price | null;
-  readonly stopPrice: Price | null;
-  readonly filledQuantity: Quantity;
-  readonly remainingQuantity: Quantity;
-  readonly fillId: string | null;
-  readonly reason: string | null;
-}
-
-/** What an entry changes. State is the fold of these, and of nothing else. */
-export type EntryData =
-  | { readonly kind: 'order-requested'; readonly order: Order }
-  | { readonly kind: 'order-opened'; readonly reportSeq: number; readonly order: Order }
-  | {
-      readonly kind: 'replace-requested';
-      readonly orderId: string;
-      readonly requestId: string;
-      readonly terms: OrderTerms;
-      /** The trader's own id of the change and what it asked, so that the same change again is known. */
-      readonly change: { readonly clientOrderId: string; readonly fingerprint: string } | null;
-    }
-  | { readonly kind: 'cancel-requested'; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
-  | { readonly kind: 'order-report'; readonly reportSeq: number; readonly orderId: string; readonly report: OrderReport }
-  | { readonly kind: 'position-settled'; readonly reportSeq: number; readonly instrument: string; readonly worth: Money }
-  | {
-      readonly kind: 'day-turn';
-      readonly reportSeq: number;
-      readonly venue: VenueId;
-      readonly day: Day;
-      readonly settlements: readonly { readonly instrument: string; readonly price: Price | null }[];
-    }
-  | { readonly kind: 'order-refused'; readonly request: unknown; readonly refusal: unknown }
-  | { readonly kind: 'resent'; readonly orderId: string; readonly what: string }
-  | { readonly kind: 'difference'; readonly what: string; readonly here: string; readonly broker: string }
-  | { readonly kind: 'link'; readonly broker: 'up' | 'down'; readonly data: 'up' | 'down' }
-  | { readonly kind: 'note'; readonly what: string };
-
-export type EntryBy = 'user' | 'desk' | 'venue' | 'rule' | 'plan';
-
-/** An entry before it is numbered. */
-export interface Draft {
-  readonly time: number;
-  /** Null for what belongs to no account; everybody may read it. */
-  readonly account: string | null;
-  readonly by: EntryBy;
-  readonly instrument: string | null;
-  readonly orderId: string | null;
-  readonly causedBy: number | null;
-  readonly text: string;
-  readonly data: EntryData;
-  readonly history: HistoryLine | null;
-}
-
-/** A line of the append-only activity log; each hash covers the line and the hash before it. */
-export interface Entry extends Draft {
-  readonly seq: number;
-  readonly hash: string;
-}
-
-export interface EntryQuery {
-  readonly accounts: readonly string[];
-  readonly orderId?: string;
-  readonly instrument?: string;
-  readonly before?: number;
-  readonly after?: number;
-  readonly limit: number;
-}
-
-/** Where entries are kept. An append is one commit, all or nothing. */
-export interface JournalStore {
-  append(entries: readonly Entry[]): Promise<void>;
-  readAfter(seq: number, limit: number): Promise<Entry[]>;
-  last(): Promise<{ seq: number; hash: string }>;
-  query(query: EntryQuery): Promise<Entry[]>;
-  saveSnapshot(seq: number, text: string): Promise<void>;
-  latestSnapshot(): Promise<{ seq: number; text: string } | null>;
-}
+/** The form of the entries that are written now; older ones are brought up by the steps of `upgrade.ts`. */
+export const ENTRY_VERSION = 2;
 
 export const FIRST_HASH = '0'.repeat(64);
 
-/** SHA-256 over the entry's text and the hash of the entry before. */
-export function entryHash(before: string, entry: Omit<Entry, 'hash'>, encode: (value: unknown) => string): string {
-  const { seq, time, account, by, instrument, orderId, causedBy, text, data, history } = entry;
+/** SHA-256 over a row's cells and the hash of the row before. */
+export function rowHash(before: string, row: Omit<LogRow, 'hash'>): string {
+  const { seq, time, account, by, kind, instrument, orderId, causedBy, text, data, history, version } = row;
   return createHash('sha256')
     .update(before)
-    .update(encode([seq, time, account, by, instrument, orderId, causedBy, text, data, history]))
+    .update(JSON.stringify([seq, time, account, by, kind, instrument, orderId, causedBy, text, data, history, version]))
     .digest('hex');
 }
 
-/** The log could not be written, or it is not known whether it was. */
-export class JournalUnavailable extends Error {}
+export const entryOf = (row: LogRow): Entry =>
+  ({
+    seq: row.seq,
+    time: row.time,
+    account: row.account,
+    by: row.by,
+    instrument: row.instrument,
+    orderId: row.orderId,
+    causedBy: row.causedBy,
+    text: row.text,
+    data: fromText(row.data),
+    history: row.history === null ? null : fromText(row.history),
+    hash: row.hash,
+  }) as Entry;
+
+/** What became of an append. */
+export type Appended =
+  | { readonly kind: 'kept'; readonly entries: readonly Entry[] }
+  | { readonly kind: 'lost' }
+  /** The store could not say whether it kept it; `settled` tells as soon as it can. */
+  | { readonly kind: 'uncertain'; readonly settled: Promise<readonly Entry[] | null> };
 
 interface Waiting {
   readonly drafts: readonly Draft[];
-  readonly resolve: (entries: Entry[]) => void;
-  readonly reject: (error: Error) => void;
+  readonly tell: (appended: Appended) => void;
 }
+
+const ASK_AGAIN_MS = 50;
+/** No statement carries more entries than this. */
+const MOST_AT_ONCE = 1500;
 
 /**
  * Numbers entries and appends them, everything that waits in one commit (group commit).
  *
- * After a failed append the store is asked what it holds: an append whose answer was lost counts as done.
+ * After a failed append the store is asked what it holds: an append whose answer was lost counts as done. While it
+ * can't say, nothing else is appended.
  */
 export class Journal {
   private seq = 0;
   private hash = FIRST_HASH;
   private waiting: Waiting[] = [];
   private running: Promise<void> | null = null;
-  private readonly store: JournalStore;
-  private readonly encode: (value: unknown) => string;
+  private readonly store: DeskStore;
 
-  constructor(store: JournalStore, encode: (value: unknown) => string) {
+  constructor(store: DeskStore) {
     this.store = store;
-    this.encode = encode;
   }
 
   async open(): Promise<void> {
@@ -133,11 +73,10 @@ export class Journal {
     return this.seq;
   }
 
-  /** @throws JournalUnavailable where nothing was kept */
-  append(drafts: readonly Draft[]): Promise<Entry[]> {
-    if (drafts.length === 0) return Promise.resolve([]);
-    return new Promise((resolve, reject) => {
-      this.waiting.push({ drafts, resolve, reject });
+  append(drafts: readonly Draft[]): Promise<Appended> {
+    if (drafts.length === 0) return Promise.resolve({ kind: 'kept', entries: [] });
+    return new Promise((tell) => {
+      this.waiting.push({ drafts, tell });
       this.running ??= this.drain();
     });
   }
@@ -145,41 +84,90 @@ export class Journal {
   private async drain(): Promise<void> {
     await Promise.resolve();
     while (this.waiting.length > 0) {
-      const group = this.waiting;
-      this.waiting = [];
-      const numbered = this.number(group.flatMap((one) => one.drafts));
-      const kept = await this.keep(numbered);
-      if (kept) {
-        const last = numbered[numbered.length - 1] as Entry;
-        this.seq = last.seq;
-        this.hash = last.hash;
+      const group: Waiting[] = [];
+      for (let count = 0; this.waiting.length > 0;) {
+        const next = this.waiting[0] as Waiting;
+        if (group.length > 0 && count + next.drafts.length > MOST_AT_ONCE) break;
+        count += next.drafts.length;
+        group.push(this.waiting.shift() as Waiting);
       }
-      let at = 0;
-      for (const one of group) {
-        const mine = numbered.slice(at, (at += one.drafts.length));
-        if (kept) one.resolve(mine);
-        else one.reject(new JournalUnavailable('The activity log could not be written; nothing was kept.'));
-      }
+      await this.write(group);
     }
     this.running = null;
   }
 
-  private number(drafts: readonly Draft[]): Entry[] {
-    let { seq, hash } = this;
-    return drafts.map((draft) => {
-      const entry = { ...draft, seq: ++seq };
-      hash = entryHash(hash, entry, this.encode);
-      return { ...entry, hash };
-    });
+  private async write(group: readonly Waiting[]): Promise<void> {
+    const { rows, entries } = this.number(group);
+    const outcome = await this.keep(rows);
+    if (outcome !== 'unknown') {
+      this.finish(group, rows, entries, outcome === 'kept', (one, mine) => one.tell(mine ? { kind: 'kept', entries: mine } : { kind: 'lost' }));
+      return;
+    }
+    const settle: ((entries: readonly Entry[] | null) => void)[] = [];
+    for (const one of group) one.tell({ kind: 'uncertain', settled: new Promise((resolve) => settle.push(resolve)) });
+    let known: 'kept' | 'lost' | 'unknown' = 'unknown';
+    while (known === 'unknown') {
+      await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
+      known = await this.whatIsThere(rows);
+    }
+    let at = 0;
+    this.finish(group, rows, entries, known === 'kept', (_one, mine) => settle[at++]?.(mine));
   }
 
-  private async keep(entries: readonly Entry[]): Promise<boolean> {
+  /** Goes on from what was kept, and tells each what became of its part. */
+  private finish(
+    group: readonly Waiting[],
+    rows: readonly LogRow[],
+    entries: readonly Entry[],
+    kept: boolean,
+    tell: (one: Waiting, mine: readonly Entry[] | null) => void,
+  ): void {
+    const last = rows[rows.length - 1] as LogRow;
+    if (kept) {
+      this.seq = last.seq;
+      this.hash = last.hash;
+    }
+    let at = 0;
+    for (const one of group) {
+      const mine = entries.slice(at, (at += one.drafts.length));
+      tell(one, kept ? mine : null);
+    }
+  }
+
+  private number(group: readonly Waiting[]): { rows: LogRow[]; entries: Entry[] } {
+    let { seq, hash } = this;
+    const rows: LogRow[] = [];
+    const entries: Entry[] = [];
+    for (const { drafts } of group) {
+      const first = seq + 1;
+      for (const draft of drafts) {
+        const causedBy = draft.causedBy !== null && typeof draft.causedBy === 'object' ? first + draft.causedBy.inDecision : draft.causedBy;
+        const { time, account, by, instrument, orderId, text } = draft;
+        const cells = { seq: ++seq, time, account, by, kind: draft.data.kind, instrument, orderId, causedBy, text };
+        const row = { ...cells, data: toText(draft.data), history: draft.history === null ? null : toText(draft.history), version: ENTRY_VERSION };
+        hash = rowHash(hash, row);
+        rows.push({ ...row, hash });
+        entries.push({ ...draft, seq, causedBy, hash });
+      }
+    }
+    return { rows, entries };
+  }
+
+  private async keep(rows: readonly LogRow[]): Promise<'kept' | 'lost' | 'unknown'> {
     try {
-      await this.store.append(entries);
-      return true;
+      await this.store.append(rows);
+      return 'kept';
     } catch {
-      const there = await this.store.last();
-      return there.seq >= (entries[entries.length - 1]?.seq ?? Infinity);
+      return this.whatIsThere(rows);
+    }
+  }
+
+  private async whatIsThere(rows: readonly LogRow[]): Promise<'kept' | 'lost' | 'unknown'> {
+    try {
+      const { hash } = await this.store.last();
+      return hash === rows[rows.length - 1]?.hash ? 'kept' : 'lost';
+    } catch {
+      return 'unknown';
     }
   }
 }

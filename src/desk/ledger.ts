@@ -1,126 +1,180 @@
+import { fromText, toText } from '../core/exact-text.ts';
+import {
+  foldEntry,
+  loadAccount,
+  saveAccount,
+  type AccountState,
+  type Draft,
+  type Entry,
+  type FoldFacts,
+  type SavedAccount,
+  type Touched,
+  type Working,
+} from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
-import type { Order } from '../core/orders/index.ts';
-import type { Feed } from './feed.ts';
-import { Journal, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, type JournalStore } from './journal.ts';
-import { foldEntry, loadAccount, saveAccounts, type AccountState } from './state.ts';
+import { FIRST_HASH, Journal, entryOf, rowHash, type Appended } from './journal.ts';
+import { Projector } from './projector.ts';
+import type { DeskStore, EntryQuery } from './store.ts';
+import { SNAPSHOT_VERSION, upgradeRow } from './upgrade.ts';
 
 const ENTRIES_A_SNAPSHOT = 4000;
 const READ_AT_ONCE = 2000;
+/** Orders written into a snapshot before others get a turn. */
+const ORDERS_AT_ONCE = 400;
 
-/** What the desk keeps and how: its text form is the store's business. */
-export interface DeskStore extends JournalStore {
-  encode(value: unknown): string;
-  decode(text: string): unknown;
-}
+/** The log was changed by something else than Kavix. */
+export class LogBroken extends Error {}
 
-/** What a ledger needs of the desk it keeps. */
-export interface LedgerDesk {
-  readonly accounts: Map<string, AccountState>;
-  readonly feed: Feed;
-  now(): number;
-  instrument(id: string): Instrument;
-}
+/** Tells of an entry that was written and folded; `state` is null for what belongs to no account. */
+export type OnEntry = (state: AccountState | null, entry: Entry, touched: Touched) => void;
 
-/** The log and the accounts' states that follow from it: an entry is committed, then folded, then told. */
+const UNTOUCHED: Touched = { orders: [], fills: [], positions: [], asked: null };
+
+/** The log, the accounts' states that follow from it, and the tables behind it: an entry is committed, then folded, then told. */
 export class Ledger {
+  readonly tables: Projector;
   private readonly store: DeskStore;
-  private readonly desk: LedgerDesk;
+  private readonly accounts: Map<string, AccountState>;
+  private readonly instrumentOf: (id: string) => Instrument;
+  private readonly onEntry: OnEntry;
   private readonly journal: Journal;
   private snapshotAt = 0;
-  private unfolded = 0;
+  private snapping: Promise<void> | null = null;
 
-  constructor(store: DeskStore, desk: LedgerDesk) {
+  constructor(store: DeskStore, accounts: Map<string, AccountState>, instrumentOf: (id: string) => Instrument, onEntry: OnEntry) {
     this.store = store;
-    this.desk = desk;
-    this.journal = new Journal(store, (value) => store.encode(value));
+    this.accounts = accounts;
+    this.instrumentOf = instrumentOf;
+    this.onEntry = onEntry;
+    this.journal = new Journal(store);
+    this.tables = new Projector(store);
   }
 
   get lastSeq(): number {
     return this.journal.lastSeq;
   }
 
-  query(query: Parameters<JournalStore['query']>[0]): Promise<Entry[]> {
-    return this.store.query(query);
+  async entries(query: EntryQuery): Promise<Entry[]> {
+    return (await this.store.entries(query)).map((row) => entryOf(upgradeRow(row)));
   }
 
-  /** An entry as it will be written. */
-  draft(state: AccountState | null, by: EntryBy, order: Order | null, text: string, data: EntryData, history: HistoryLine | null): Draft {
-    return {
-      time: this.desk.now(),
-      account: state?.terms.id ?? null,
-      by,
-      instrument: order?.instrument ?? null,
-      orderId: order?.id ?? null,
-      causedBy: null,
-      text,
-      data,
-      history,
-    };
+  /** Writes entries in one commit. They change nothing yet: {@link apply} does. */
+  append(drafts: readonly Draft[]): Promise<Appended> {
+    return this.journal.append(drafts);
+  }
+
+  /** Applies written entries and tells of them. `past` are orders among them that no longer work. */
+  apply(entries: readonly Entry[], past: ReadonlyMap<string, Working>): void {
+    for (const entry of entries) {
+      const state = entry.account === null ? null : (this.accounts.get(entry.account) ?? null);
+      const touched = state ? foldEntry(state, entry, this.foldFacts(past)) : UNTOUCHED;
+      this.tables.take(entry, touched);
+      this.onEntry(state, entry, touched);
+    }
+    if (this.journal.lastSeq - this.snapshotAt > ENTRIES_A_SNAPSHOT) void this.snapshot();
+  }
+
+  private foldFacts(past: ReadonlyMap<string, Working>): FoldFacts {
+    return { instrument: this.instrumentOf, past: (id) => past.get(id) ?? null };
   }
 
   /**
-   * Writes an account's entries in one commit and applies them.
+   * Rebuilds the accounts from their newest snapshots and the entries after them, and checks the hash chain on the way.
    *
-   * @throws JournalUnavailable when they were not written; the state is as before
+   * @throws LogBroken where an entry is not what was written
    */
-  async commit(state: AccountState, drafts: readonly Draft[]): Promise<void> {
-    await this.append(drafts, (entry) => this.apply(state, entry));
-    if (this.journal.lastSeq - this.snapshotAt > ENTRIES_A_SNAPSHOT) await this.snapshot();
-  }
-
-  /** Writes a note that changes nothing but the log; without an account it is the desk's own. */
-  async note(state: AccountState | null, by: EntryBy, text: string, data: EntryData): Promise<void> {
-    await this.append([this.draft(state, by, null, text, data, null)], (entry) => {
-      if (state) this.apply(state, entry);
-      else this.desk.feed.tellEntry(null, entry, { order: null, fill: null, position: null });
-    });
-  }
-
-  /** Rebuilds the accounts from the newest snapshot and the entries after it. */
   async rebuild(): Promise<void> {
-    const { accounts, feed } = this.desk;
     await this.journal.open();
-    const snapshot = await this.store.latestSnapshot();
-    if (snapshot) {
-      for (const saved of this.store.decode(snapshot.text) as ReturnType<typeof saveAccounts>) {
-        const terms = accounts.get(saved.id)?.terms;
-        if (terms) accounts.set(saved.id, loadAccount(terms, saved));
-      }
-      this.snapshotAt = snapshot.seq;
+    const watermark = await this.tables.open();
+    const snapshots = (await this.store.snapshots()).filter(({ version }) => version === SNAPSHOT_VERSION);
+    const from = new Map<string, number>();
+    for (const { account, seq, state } of snapshots) {
+      const terms = this.accounts.get(account)?.terms;
+      if (!terms || seq > watermark) continue;
+      this.accounts.set(account, loadAccount(terms, fromText(state) as SavedAccount, this.instrumentOf));
+      from.set(account, seq);
     }
-    feed.beginAt(this.snapshotAt);
+    const all = [...this.accounts.keys()].map((account) => from.get(account) ?? 0);
+    this.snapshotAt = Math.min(...all, watermark);
+    const past = new Map<string, Working>();
     let seq = this.snapshotAt;
+    let hash = seq === 0 ? FIRST_HASH : ((await this.store.readAfter(seq - 1, 1))[0]?.hash ?? FIRST_HASH);
     for (;;) {
-      const entries = await this.store.readAfter(seq, READ_AT_ONCE);
-      for (const entry of entries) {
-        const state = entry.account === null ? null : (accounts.get(entry.account) ?? null);
-        if (state) this.apply(state, entry);
+      const rows = await this.store.readAfter(seq, READ_AT_ONCE);
+      for (const row of rows) {
+        hash = checked(row.seq, seq + 1, rowHash(hash, row), row.hash, row.version);
+        seq = row.seq;
+        const entry = entryOf(upgradeRow(row));
+        const state = entry.account === null ? null : this.accounts.get(entry.account);
+        const touched = state ? foldEntry(state, entry, this.foldFacts(past)) : UNTOUCHED;
+        for (const working of touched.orders) past.set(working.order.id, working);
+        this.tables.take(entry, touched);
       }
-      if (entries.length < READ_AT_ONCE) break;
-      seq = entries[entries.length - 1]?.seq ?? seq;
+      if (rows.length < READ_AT_ONCE) break;
+      // A long log is not held in memory: the tables take it piece by piece.
+      await this.tables.follow();
     }
+    await this.tables.follow();
   }
 
-  /** Stores the accounts as they are, unless an entry is written and not yet folded. */
-  async snapshot(): Promise<void> {
+  /** Writes the accounts' states, off everybody's way; where that fails nothing is lost, and it is tried again later. */
+  snapshot(): Promise<void> {
+    this.snapping ??= this.writeSnapshots()
+      .catch(() => undefined)
+      .finally(() => (this.snapping = null));
+    return this.snapping;
+  }
+
+  private async writeSnapshots(): Promise<void> {
     const seq = this.journal.lastSeq;
-    if (seq === this.snapshotAt || this.unfolded > 0) return;
+    if (seq === this.snapshotAt) return;
     this.snapshotAt = seq;
-    await this.store.saveSnapshot(seq, this.store.encode(saveAccounts(this.desk.accounts.values())));
-  }
-
-  /** Appends, then folds: while any account is between the two, no snapshot is taken. */
-  private async append(drafts: readonly Draft[], fold: (entry: Entry) => void): Promise<void> {
-    this.unfolded++;
-    try {
-      for (const entry of await this.journal.append(drafts)) fold(entry);
-    } finally {
-      this.unfolded--;
+    const saved = [...this.accounts.values()].map(saveAccount);
+    await this.tables.follow();
+    for (const account of saved) {
+      if (account.lastEntry > this.tables.watermark) continue;
+      const { working, ...rest } = account;
+      const parts: string[] = [];
+      for (let at = 0; at < working.length; at += ORDERS_AT_ONCE) {
+        parts.push(toText(working.slice(at, at + ORDERS_AT_ONCE)).slice(1, -1));
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+      const state = `${toText(rest).slice(0, -1)},"working":[${parts.join(',')}]}`;
+      await this.store.saveSnapshot({ account: account.account, seq: account.lastEntry, version: SNAPSHOT_VERSION, state });
     }
   }
 
-  private apply(state: AccountState, entry: Entry): void {
-    const touched = foldEntry(state, entry, (id) => this.desk.instrument(id));
-    this.desk.feed.tellEntry(state, entry, touched);
+  async close(): Promise<void> {
+    await this.snapping;
+    await this.snapshot();
+    await this.tables.follow().catch(() => undefined);
+    this.tables.stop();
   }
+}
+
+/** A row's hash where it is right. Rows of the first form carried another hash: they are counted, and the chain goes on from theirs. */
+function checked(seq: number, expected: number, right: string, found: string, version: number): string {
+  if (seq !== expected) throw new LogBroken(`The activity log is damaged: entry ${expected} is missing.`);
+  if (version > 1 && right !== found) throw new LogBroken(`The activity log is damaged: entry ${seq} is not what was written.`);
+  return found;
+}
+
+/**
+ * Checks the whole hash chain of a log.
+ *
+ * @returns how many entries it has
+ * @throws LogBroken naming the first entry that is not what was written
+ */
+export async function verifyLog(store: DeskStore): Promise<number> {
+  let seq = 0;
+  let hash = FIRST_HASH;
+  for (;;) {
+    const rows = await store.readAfter(seq, READ_AT_ONCE);
+    for (const row of rows) {
+      hash = checked(row.seq, seq + 1, rowHash(hash, row), row.hash, row.version);
+      seq = row.seq;
+    }
+    if (rows.length < READ_AT_ONCE) break;
+  }
+  return seq;
 }

@@ -1,9 +1,9 @@
-import { InstrumentSearch, type Instrument } from '../core/instrument/index.ts';
+import { InstrumentSearch, type Halves, type Instrument } from '../core/instrument/index.ts';
 import { markInHalves, type Quote } from '../core/market/index.ts';
 import type { MarketView } from '../core/orders/index.ts';
 import type { Market } from '../core/portfolio/index.ts';
 import type { DepthView, Headline, MarketUpdate, Print } from '../venue/messages.ts';
-import type { BrokerLink } from './broker-link.ts';
+import type { Prices } from './outside.ts';
 
 /** A quote somebody asked for stays fresh for this long after the last question, in machine time. */
 const REMEMBERED_MS = 120_000;
@@ -14,6 +14,8 @@ export interface MarketListener {
   depth(depth: DepthView): void;
   prints(instrument: string, prints: readonly Print[]): void;
   news(headlines: readonly Headline[]): void;
+  /** Prints of these were left out: whoever follows them looks anew. */
+  missed(instruments: readonly string[]): void;
   time(time: number): void;
 }
 
@@ -23,7 +25,7 @@ export class MarketData implements Market {
   private readonly quotes = new Map<string, Quote>();
   private readonly instruments: ReadonlyMap<string, Instrument>;
   private index: InstrumentSearch | null = null;
-  private readonly link: BrokerLink;
+  private readonly prices: Prices;
   private readonly listener: MarketListener;
   private readonly asked = new Map<string, number>();
   private watched = new Set<string>();
@@ -33,12 +35,12 @@ export class MarketData implements Market {
   private watching: Promise<unknown> = Promise.resolve();
   private readonly timer: NodeJS.Timeout;
 
-  constructor(link: BrokerLink, listener: MarketListener, wanted: MarketData['wanted']) {
-    this.link = link;
+  constructor(prices: Prices, listener: MarketListener, wanted: MarketData['wanted']) {
+    this.prices = prices;
     this.listener = listener;
     this.wanted = wanted;
-    this.time = link.clock.time;
-    this.instruments = new Map(link.instruments.map((instrument) => [instrument.id, instrument]));
+    this.time = prices.time;
+    this.instruments = new Map(prices.instruments.map((instrument) => [instrument.id, instrument]));
     this.timer = setInterval(() => void this.followWanted(), TIDY_MS);
     this.timer.unref();
   }
@@ -67,7 +69,7 @@ export class MarketData implements Market {
     return this.index.find(text).map(({ instrument }) => instrument);
   }
 
-  mark(id: string): number | null {
+  mark(id: string): Halves | null {
     const quote = this.quotes.get(id);
     return quote ? markInHalves(quote) : null;
   }
@@ -83,15 +85,22 @@ export class MarketData implements Market {
     return { state: quote.state, bid: quote.bid, ask: quote.ask, last: quote.lastEver, priceLimits: quote.priceLimits };
   }
 
+  /** Whether the quotes of these instruments are known and kept fresh. */
+  has(ids: Iterable<string>): boolean {
+    for (const id of ids) if (this.instruments.has(id) && (!this.quotes.has(id) || !this.watched.has(id))) return false;
+    return true;
+  }
+
   /** Makes sure that the quotes of these instruments are known, and kept fresh for a while. */
   async ensure(ids: readonly string[]): Promise<void> {
     const now = Date.now();
-    const missing = ids.filter((id) => !this.quotes.has(id) || !this.watched.has(id));
-    for (const id of ids) this.asked.set(id, now);
+    const known = ids.filter((id) => this.instruments.has(id));
+    const missing = known.filter((id) => !this.quotes.has(id) || !this.watched.has(id));
+    for (const id of known) this.asked.set(id, now);
     if (missing.length === 0) return;
     await this.followWanted();
     const unknown = missing.filter((id) => !this.quotes.has(id));
-    if (unknown.length > 0) this.take(await this.link.call('snapshot', { instruments: unknown }));
+    if (unknown.length > 0) this.take(await this.prices.snapshot(unknown));
   }
 
   /** Tells the venue which instruments to keep awake, if that changed. */
@@ -110,7 +119,7 @@ export class MarketData implements Market {
     for (const id of this.watched) if (!next.has(id)) this.quotes.delete(id);
     this.watched = next;
     this.depths = nextDepths;
-    await this.link.call('watch', { instruments: [...next], depths: [...nextDepths] });
+    await this.prices.watch([...next], [...nextDepths]);
   }
 
   /** Applies what came from the venue and passes it on. */
@@ -128,6 +137,7 @@ export class MarketData implements Market {
       else byInstrument.set(print.instrument, [print]);
     }
     for (const [instrument, prints] of byInstrument) this.listener.prints(instrument, prints);
+    if (update.missed.length > 0) this.listener.missed(update.missed);
     if (update.news.length > 0) this.listener.news(update.news);
     this.listener.time(this.time);
   }

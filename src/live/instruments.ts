@@ -1,5 +1,5 @@
 import type { Instrument, InstrumentKind, Price, VenueId } from '../core/instrument/index.ts';
-import { InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
+import { asPrice, asQuantity, InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
 import { call } from './api.ts';
 import type { ApiInstrument } from './shapes.ts';
 
@@ -13,7 +13,7 @@ const decimalsOf = (text: string): number => text.split('.')[1]?.length ?? 0;
 /** An instrument as the core computes with it. */
 function toCore(from: ApiInstrument): Instrument {
   const priceDecimals = Math.max(...from.tickBands.map(({ tick }) => decimalsOf(tick)));
-  const units = (text: string): Price => Math.round(Number(text) * 10 ** priceDecimals);
+  const units = (text: string): Price => asPrice(Math.round(Number(text) * 10 ** priceDecimals));
   const share = (text: string): number => Math.round(Number(text) * 10_000);
   return {
     id: from.id,
@@ -27,7 +27,7 @@ function toCore(from: ApiInstrument): Instrument {
     priceDecimals,
     quantityDecimals: decimalsOf(from.quantityStep),
     tickBands: from.tickBands.map(({ from: start, tick }) => ({ from: units(start), tick: units(tick) })),
-    minimumQuantity: Math.round(Number(from.minimumQuantity) * 10 ** decimalsOf(from.quantityStep)),
+    minimumQuantity: asQuantity(Math.round(Number(from.minimumQuantity) * 10 ** decimalsOf(from.quantityStep))),
     multiplier: Number(from.multiplier ?? 1),
     underlying: from.underlying,
     expiry: from.expiry,

@@ -1,4 +1,4 @@
-import { parseQuantity, type Instrument, type Price } from '../core/instrument/index.ts';
+import { NO_QUANTITY, parseQuantity, type Instrument, type Price, type Quantity } from '../core/instrument/index.ts';
 import type { MarketView } from '../core/orders/index.ts';
 import { instrumentOf, priceOf } from './instruments.ts';
 import type { ApiDepth, ApiQuote } from './shapes.ts';
@@ -43,7 +43,7 @@ export function followQuote(id: string, listener: (quote: LiveQuote) => void): (
 
 export interface LiveLevel {
   readonly price: Price;
-  readonly quantity: number;
+  readonly quantity: Quantity;
   readonly text: string;
   readonly orders: number | null;
 }
@@ -73,7 +73,7 @@ export function followDepth(id: string, listener: (depth: LiveDepth) => void): (
       const found = new Map<Price, LiveLevel>();
       for (const level of levels) {
         const price = priceOf(instrument, level.price);
-        const quantity = parseQuantity(instrument, level.quantity) ?? 0;
+        const quantity = parseQuantity(instrument, level.quantity) ?? NO_QUANTITY;
         if (price === null) continue;
         if (found.size < 20) largest = Math.max(largest, quantity);
         found.set(price, { price, quantity, text: level.quantity, orders: level.orders });

@@ -1,3 +1,4 @@
+import { ENTRY_BY } from '../core/desk/index.ts';
 import { bool, dec, decOrNull, givenName, id, int, intOrNull, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
 const commission = shape({ kind: text, basis: text, rate: dec, minimum: decOrNull, maximum: decOrNull, exchangeFee: dec, currency: text, from: text });
@@ -39,7 +40,7 @@ export const activity = shape({
   seq: int,
   time,
   account: textOrNull,
-  by: { type: 'string', enum: ['user', 'desk', 'venue', 'rule', 'plan'] },
+  by: { type: 'string', enum: ENTRY_BY },
   kind: text,
   instrument: textOrNull,
   orderId: textOrNull,

@@ -1,3 +1,4 @@
+import { MARKET_STATES } from '../core/market/index.ts';
 import { bool, dec, decOrNull, id, int, intOrNull, list, shape, side, text, textOrNull, time, timeOrNull } from './values.ts';
 
 const limits = shape({ lower: decOrNull, upper: decOrNull });
@@ -30,7 +31,7 @@ export const instrument = shape({
 export const quote = shape({
   instrument: id,
   time,
-  state: { type: 'string', enum: ['pre-open', 'open', 'halted', 'closed'] },
+  state: { type: 'string', enum: MARKET_STATES },
   bid: decOrNull,
   bidQuantity: decOrNull,
   ask: decOrNull,
@@ -100,5 +101,5 @@ export const clockRequest = {
 } as const;
 
 const upDown = { type: 'string', enum: ['up', 'down'] } as const;
-export const link = shape({ broker: upDown, data: upDown, since: time, brokerSince: time, dataSince: time });
+export const link = shape({ broker: { type: 'string', enum: ['up', 'down', 'reconciling'] }, data: upDown, since: time, brokerSince: time, dataSince: time });
 export const linkRequest = { type: 'object', properties: { broker: upDown, data: upDown }, minProperties: 1, additionalProperties: false } as const;

@@ -1,3 +1,4 @@
+import { INSTRUMENT_KINDS, VENUE_IDS } from '../core/instrument/index.ts';
 import * as accounts from './accounts.ts';
 import * as market from './market.ts';
 import * as orders from './orders.ts';
@@ -51,8 +52,8 @@ export const OPERATIONS = {
     summary: 'Look up instruments',
     query: {
       query: { type: 'string', maxLength: 64 },
-      kind: { type: 'string', enum: ['share', 'fund', 'future', 'option', 'spot', 'inverse', 'index'] },
-      venue: { type: 'string', enum: ['HALM', 'QUAY', 'VSPR'] },
+      kind: { type: 'string', enum: INSTRUMENT_KINDS },
+      venue: { type: 'string', enum: VENUE_IDS },
       limit: limit(1000),
     },
     answers: { 200: items(market.instrument) },
@@ -76,8 +77,8 @@ export const OPERATIONS = {
   'GET /api/live-lists/{name}': {
     summary: 'A list over all instruments that the server keeps',
     query: {
-      venue: { type: 'string', enum: ['HALM', 'QUAY', 'VSPR'] },
-      kind: { type: 'string', enum: ['share', 'fund', 'future', 'option', 'spot', 'inverse', 'index'] },
+      venue: { type: 'string', enum: VENUE_IDS },
+      kind: { type: 'string', enum: INSTRUMENT_KINDS },
       sector: { type: 'string', maxLength: 64 },
       leastPrice: { type: 'string', format: 'dec' },
       leastVolume: { type: 'string', format: 'dec' },
@@ -111,7 +112,11 @@ export const OPERATIONS = {
     answers: { 200: page(orders.fill) },
   },
   'GET /api/positions': { summary: 'Positions', query: { account: id, instrument: id }, answers: { 200: items(accounts.position) } },
-  'POST /api/positions/{account}/{instrument}/close': { summary: 'Close a position', body: orders.closeRequest, answers: { 201: orders.order } },
+  'POST /api/positions/{account}/{instrument}/close': {
+    summary: 'Close a position',
+    body: orders.closeRequest,
+    answers: { 200: orders.order, 201: orders.order },
+  },
   'POST /api/flatten': { summary: 'Cancel working orders and close positions', body: orders.flattenRequest, answers: { 200: orders.flattened } },
   'GET /api/activity': { summary: 'The activity log', query: { ...paging, account: id, instrument: id }, answers: { 200: page(accounts.activity) } },
   ...savedOperations('workspaces', 'workspace', saved.workspace),

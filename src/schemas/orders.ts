@@ -1,9 +1,19 @@
+import { HOLDERS, ORDER_ROLES, ORDER_STATES, REASON_CODES, TIMES_IN_FORCE } from '../core/orders/index.ts';
+import { ORDER_TYPES } from '../core/instrument/index.ts';
+import { TRAIL_UNITS, TRIGGER_SOURCES } from '../core/market/index.ts';
+import { PRODUCTS } from '../core/portfolio/index.ts';
 import { bool, dec, decOrNull, givenName, id, idOrNull, int, intOrNull, list, shape, side, text, textOrNull, time, timeOrNull } from './values.ts';
 
-const type = { type: 'string', enum: ['market', 'limit', 'stop', 'stop-limit'] } as const;
-const triggerOn = { type: 'string', enum: ['last', 'bid', 'ask'] } as const;
-const timeInForce = { type: 'string', enum: ['day', 'gtc', 'gtd', 'ioc', 'fok'] } as const;
-const product = { type: 'string', enum: ['overnight', 'intraday'] } as const;
+const type = { type: 'string', enum: ORDER_TYPES } as const;
+const triggerOn = { type: 'string', enum: TRIGGER_SOURCES } as const;
+const timeInForce = { type: 'string', enum: TIMES_IN_FORCE } as const;
+const product = { type: 'string', enum: PRODUCTS } as const;
+const trail = {
+  type: 'object',
+  properties: { unit: { type: 'string', enum: TRAIL_UNITS }, value: dec },
+  required: ['unit', 'value'],
+  additionalProperties: false,
+} as const;
 const offset = { type: 'integer', minimum: 0, maximum: 10_000 } as const;
 
 const requested = {
@@ -17,9 +27,10 @@ const requested = {
   limitOffsetTicks: offset,
   stopPrice: dec,
   triggerOn,
+  trail,
   timeInForce,
   expiresAt: time,
-  heldBy: { type: 'string', enum: ['venue', 'here'] },
+  heldBy: { type: 'string', enum: HOLDERS },
   product,
   reduceOnly: bool,
   crossesZero: bool,
@@ -44,6 +55,7 @@ export const orderChange = {
     limitPrice: dec,
     limitOffsetTicks: offset,
     stopPrice: dec,
+    trail,
     triggerOn,
     timeInForce,
     expiresAt: time,
@@ -51,7 +63,7 @@ export const orderChange = {
     version: { type: 'integer', minimum: 1 },
     clientOrderId: id,
   },
-  anyOf: ['type', 'quantity', 'limitPrice', 'limitOffsetTicks', 'stopPrice', 'triggerOn', 'timeInForce', 'expiresAt', 'restOnly'].map((field) => ({
+  anyOf: ['type', 'quantity', 'limitPrice', 'limitOffsetTicks', 'stopPrice', 'trail', 'triggerOn', 'timeInForce', 'expiresAt', 'restOnly'].map((field) => ({
     required: [field],
   })),
   additionalProperties: false,
@@ -67,22 +79,7 @@ export const closeRequest = {
 export const flattenRequest = { type: 'object', properties: { account: id, instrument: id }, required: ['account'], additionalProperties: false } as const;
 export const cancelRequest = { type: 'object', properties: { account: id, instrument: id, side }, required: ['account'], additionalProperties: false } as const;
 
-const state = {
-  type: 'string',
-  enum: [
-    'pending-new',
-    'new',
-    'partially-filled',
-    'filled',
-    'pending-cancel',
-    'pending-replace',
-    'canceled',
-    'rejected',
-    'expired',
-    'suspended',
-    'done-for-day',
-  ],
-} as const;
+const state = { type: 'string', enum: ORDER_STATES } as const;
 
 export const order = shape({
   clientOrderId: id,
@@ -95,7 +92,7 @@ export const order = shape({
   limitOffsetTicks: intOrNull,
   stopPrice: decOrNull,
   triggerOn,
-  trail: { type: 'null' },
+  trail: { oneOf: [shape({ unit: { type: 'string', enum: TRAIL_UNITS }, value: dec }), { type: 'null' }] },
   timeInForce,
   expiresAt: timeOrNull,
   heldBy: requested.heldBy,
@@ -107,7 +104,7 @@ export const order = shape({
   setup: textOrNull,
   id,
   state,
-  role: { type: 'string', enum: ['entry', 'stop', 'target', 'close'] },
+  role: { type: 'string', enum: ORDER_ROLES },
   opening: bool,
   filledQuantity: dec,
   remainingQuantity: dec,
@@ -117,7 +114,7 @@ export const order = shape({
   group: idOrNull,
   plan: idOrNull,
   reason: textOrNull,
-  reasonCode: textOrNull,
+  reasonCode: { enum: [...REASON_CODES, null] },
   ahead: { ...decOrNull, description: 'Displayed in front of it at its price; null where that is not known.' },
   sentence: text,
   version: int,

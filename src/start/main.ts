@@ -5,17 +5,18 @@ import { ACCOUNTS, USERS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { Access } from '../access/access.ts';
 import { Desk } from '../desk/desk.ts';
-import type { Entry } from '../desk/journal.ts';
+import { LogBroken } from '../desk/ledger.ts';
 import { setRunning } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
 import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
 import { SavedStore } from '../store/desk/saved-store.ts';
-import { DESK_MIGRATIONS } from '../store/desk/migrations.ts';
+import { DESK_MIGRATIONS, TABLE_MIGRATIONS } from '../store/desk/migrations.ts';
 import { lockFolder } from './folder-lock.ts';
 import { PortUnusable, listen, makeServer } from './server.ts';
 import { SettingUnusable, readSettings, type Settings } from './settings.ts';
-import { VenueThreadLink, VenueUnable } from './venue-link.ts';
+import type { OrderState } from '../core/orders/index.ts';
+import { VenueUnable, startVenue } from './venue-link.ts';
 
 const STOP_WITHIN_MS = 4500;
 const log = pino({ level: process.env['KAVIX_LOG'] || 'warn' }, destination({ dest: 2, sync: true }));
@@ -25,7 +26,7 @@ export async function start(handler: RequestListener, root: string): Promise<voi
   try {
     await serve(handler, readSettings(process.env, root));
   } catch (error) {
-    const known = [SettingUnusable, StoreUnusable, VenueUnable, PortUnusable].some((kind) => error instanceof kind);
+    const known = [SettingUnusable, StoreUnusable, VenueUnable, PortUnusable, LogBroken].some((kind) => error instanceof kind);
     process.stderr.write(`${known ? (error as Error).message : `Kavix could not start: ${(error as Error).stack ?? String(error)}`}\n`);
     process.exit(1);
   }
@@ -35,11 +36,12 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const unlock = lockFolder(settings.dataFolder);
   process.on('exit', unlock);
   const server = makeServer(handler);
-  await listen(server, settings.host, settings.port);
+  const port = await listen(server, settings.host, settings.port);
   const database = await openDatabase(settings.dataFolder, 'desk.sqlite', DESK_MIGRATIONS);
-  const store = new DeskStore<Entry>(database);
+  const tables = await openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL');
+  const store = new DeskStore<OrderState>(database, tables);
   const [newest] = await store.readAfter((await store.last()).seq - 1, 1);
-  const link = await VenueThreadLink.start(
+  const venue = await startVenue(
     new URL('./venue.mjs', import.meta.url),
     {
       settings: { ...settings, notBefore: newest?.time ?? 0 },
@@ -52,7 +54,10 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
       process.exit(1);
     },
   );
-  const desk = new Desk(store, link, { waitsForVenue: settings.clock === 'manual' && settings.latencyMs === 0 });
+  const desk = new Desk(
+    { broker: venue.broker, prices: venue.prices, demo: venue.demo, store },
+    { waitsForVenue: settings.clock === 'manual' && settings.latencyMs === 0 },
+  );
   const access = new Access(new AccessStore(database));
   await Promise.all([desk.open(), ...USERS.map(({ name, password }) => access.addUser(name, password))]);
 
@@ -62,13 +67,13 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
     server.close();
     server.closeAllConnections();
     await desk.close();
-    await link.stop();
-    await database.close();
+    await venue.stop();
+    await Promise.all([database.close(), tables.close()]);
     process.exit(0);
   };
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
   setRunning({ desk, access, saved: new SavedStore(database) });
-  process.stdout.write(`Kavix is ready at http://${settings.host}:${settings.port}\n`);
+  process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

@@ -33,7 +33,7 @@ export function readSettings(environment: NodeJS.ProcessEnv, root: string): Sett
   if (clock !== 'live' && clock !== 'manual') throw new SettingUnusable(`KAVIX_CLOCK must be live or manual, not "${clock}".`);
   return {
     host: environment['HOST'] || '127.0.0.1',
-    port: whole('PORT', environment['PORT'], 4310, 1, 65_535),
+    port: whole('PORT', environment['PORT'], 4310, 0, 65_535),
     dataFolder: resolve(root, environment['KAVIX_DATA'] || './data'),
     market: market === 'demo' ? { kind: 'demo' } : { kind: 'tape', file: resolve(root, market.slice(5)) },
     seed: whole('KAVIX_SEED', environment['KAVIX_SEED'], 1, 0, 2 ** 31 - 1),

@@ -1,75 +1,47 @@
 import { Worker } from 'node:worker_threads';
+import type { BrokerReport } from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
-import type { BrokerLink, LinkListener, LinkState } from '../desk/broker-link.ts';
-import type { CallName, FromVenue, VenueCalls, VenueClock } from '../venue/messages.ts';
+import type { Broker, BrokerListener, DemoControls, LinkState, Prices, PricesListener, VenueClock } from '../desk/outside.ts';
+import type { CallName, FromVenue, ToVenue, VenueCalls } from '../venue/messages.ts';
 import type { VenueWorkerData } from '../venue/worker.ts';
 
 /** The venue could not begin or had to stop, in words for the person who runs Kavix. */
 export class VenueUnable extends Error {}
 
-/** The connection to the stand-in broker in its thread. */
-export class VenueThreadLink implements BrokerLink {
-  readonly instruments: readonly Instrument[];
-  readonly accounts: readonly AccountTerms[];
-  readonly clock: VenueClock;
-  readonly link: LinkState;
-  private readonly worker: Worker;
+/** A way to the venue and back. */
+export interface VenuePort {
+  post(message: ToVenue): void;
+  close(): Promise<unknown>;
+}
+
+/** The stand-in's broker, prices and demo controls, over messages to wherever its loop runs. */
+export class VenueLink {
+  readonly broker: Broker;
+  readonly prices: Prices;
+  readonly demo: DemoControls;
+  private readonly port: VenuePort;
   private readonly waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
   private asked = 0;
-  private listener: LinkListener | null = null;
+  private brokerListener: BrokerListener | null = null;
+  private pricesListener: PricesListener | null = null;
   private early: FromVenue[] = [];
 
-  private constructor(worker: Worker, ready: FromVenue & { kind: 'ready' }) {
-    this.worker = worker;
-    this.instruments = ready.instruments;
-    this.accounts = ready.accounts;
-    this.clock = ready.clock;
-    this.link = ready.link;
-  }
-
-  /** @param onUnable is told when the venue stops later on */
-  static async start(entry: URL, data: VenueWorkerData, onUnable: (message: string) => void): Promise<VenueThreadLink> {
-    const worker = new Worker(entry, { workerData: data });
-    const early: FromVenue[] = [];
-    return new Promise((resolve, reject) => {
-      let link: VenueThreadLink | null = null;
-      worker.on('message', (message: FromVenue) => {
-        if (link) link.receive(message, onUnable);
-        else if (message.kind === 'ready') {
-          link = new VenueThreadLink(worker, message);
-          link.early = early;
-          resolve(link);
-        } else if (message.kind === 'unable') {
-          void worker.terminate();
-          reject(new VenueUnable(message.message));
-        } else early.push(message);
-      });
-      worker.on('error', (error) => (link ? onUnable(String(error)) : reject(error)));
-    });
-  }
-
-  call<K extends CallName>(call: K, ask: VenueCalls[K]['ask']): Promise<VenueCalls[K]['answer']> {
-    const id = ++this.asked;
-    return new Promise((resolve, reject) => {
-      this.waiting.set(id, { resolve: resolve, reject });
-      this.worker.postMessage({ call, id, ask });
-    });
-  }
-
-  listen(listener: LinkListener): void {
-    this.listener = listener;
-    const early = this.early;
-    this.early = [];
-    for (const message of early) this.deliver(message, listener);
+  constructor(port: VenuePort, ready: FromVenue & { kind: 'ready' }, early: readonly FromVenue[] = []) {
+    this.port = port;
+    this.early = [...early];
+    this.broker = this.makeBroker(ready.accounts);
+    this.prices = this.makePrices(ready.instruments, ready.clock.time);
+    this.demo = this.makeDemo(ready.link, ready.clock);
   }
 
   async stop(): Promise<void> {
     await this.call('stop', null);
-    await this.worker.terminate();
+    await this.port.close();
   }
 
-  private receive(message: FromVenue, onUnable: (message: string) => void): void {
+  /** A message from the venue. */
+  receive(message: FromVenue): void {
     switch (message.kind) {
       case 'answer':
         this.waiting.get(message.id)?.resolve(message.answer as never);
@@ -79,18 +51,118 @@ export class VenueThreadLink implements BrokerLink {
         this.waiting.get(message.id)?.reject(new Error(message.message));
         this.waiting.delete(message.id);
         break;
+      case 'stream':
+      case 'market':
+      case 'beat':
+        this.deliver(message);
+        break;
+      case 'ready':
       case 'unable':
-        onUnable(message.message);
         break;
       default:
-        if (this.listener) this.deliver(message, this.listener);
-        else this.early.push(message);
+        message satisfies never;
     }
   }
 
-  private deliver(message: FromVenue, listener: LinkListener): void {
-    if (message.kind === 'reports') listener.reports(message.reports);
-    else if (message.kind === 'market') listener.market(message.update);
-    else if (message.kind === 'beat') listener.beat(message.time);
+  private makeBroker(accounts: readonly AccountTerms[]): Broker {
+    return {
+      accounts,
+      send: async (commands) => void (await this.call('commands', commands)),
+      reportsAfter: (account, seq, limit): Promise<BrokerReport[]> => this.call('reportsAfter', { account, seq, limit }),
+      status: (account) => this.call('status', { account }),
+      standing: (orderIds) => this.call('standing', { orderIds }),
+      acknowledge: async (seqs) => void (await this.call('acknowledge', seqs)),
+      arm: async (instruments) => void (await this.call('arm', { instruments })),
+      settled: () => this.call('settled', null),
+      listen: (listener) => {
+        this.brokerListener = listener;
+        this.deliverEarly();
+      },
+    };
   }
+
+  private makePrices(instruments: readonly Instrument[], time: number): Prices {
+    return {
+      instruments,
+      time,
+      watch: (watched, depths) => this.call('watch', { instruments: watched, depths }),
+      snapshot: (ids) => this.call('snapshot', { instruments: ids }),
+      depth: (instrument, levels) => this.call('depth', { instrument, levels }),
+      bars: (request) => this.call('bars', request),
+      prints: (request) => this.call('prints', request),
+      news: (request) => this.call('news', request),
+      listen: (listener) => {
+        this.pricesListener = listener;
+        this.deliverEarly();
+      },
+    };
+  }
+
+  private makeDemo(link: LinkState, started: VenueClock): DemoControls {
+    return {
+      link,
+      started,
+      clock: () => this.call('clock', null),
+      advance: (to) => this.call('advance', { to }),
+      setSpeed: (speed) => this.call('speed', { speed }),
+      setLink: (wish) => this.call('link', wish),
+      survey: () => this.call('survey', null),
+    };
+  }
+
+  private call<K extends CallName>(call: K, ask: VenueCalls[K]['ask']): Promise<VenueCalls[K]['answer']> {
+    const id = ++this.asked;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve: resolve, reject });
+      this.port.post({ call, id, ask } as ToVenue);
+    });
+  }
+
+  private deliverEarly(): void {
+    if (!this.brokerListener || !this.pricesListener) return;
+    for (const message of this.early.splice(0)) this.deliver(message);
+  }
+
+  private deliver(message: FromVenue): void {
+    const { brokerListener, pricesListener } = this;
+    if (!brokerListener || !pricesListener) {
+      this.early.push(message);
+      return;
+    }
+    if (message.kind === 'market') pricesListener.market(message.update);
+    else if (message.kind === 'beat') {
+      pricesListener.beat(message.time);
+      brokerListener.alive(message.newest);
+    } else if (message.kind === 'stream') {
+      const { token } = message;
+      const answered = brokerListener.stream(message.items, message.time);
+      if (token !== null) void answered.then(() => this.port.post({ call: 'resume', token }));
+    }
+  }
+}
+
+/**
+ * Starts the venue in a worker thread.
+ *
+ * @param onUnable is told when the venue stops later on
+ * @throws VenueUnable in words where it can't begin
+ */
+export function startVenue(entry: URL, data: VenueWorkerData, onUnable: (message: string) => void): Promise<VenueLink> {
+  const worker = new Worker(entry, { workerData: data });
+  const early: FromVenue[] = [];
+  return new Promise((resolve, reject) => {
+    let link: VenueLink | null = null;
+    worker.on('message', (message: FromVenue) => {
+      if (link && message.kind === 'unable') onUnable(message.message);
+      else if (link) link.receive(message);
+      else if (message.kind === 'ready') {
+        link = new VenueLink({ post: (to) => worker.postMessage(to), close: () => worker.terminate() }, message, early);
+        resolve(link);
+      } else if (message.kind === 'unable') {
+        void worker.terminate();
+        reject(new VenueUnable(message.message));
+      } else early.push(message);
+    });
+    worker.on('error', (error) => (link ? onUnable(String(error)) : reject(error)));
+  });
 }

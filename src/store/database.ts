@@ -10,11 +10,17 @@ export class StoreUnusable extends Error {}
 export type Migration = { name: string; up: (params: { context: QueryInterface }) => Promise<unknown> };
 
 /**
- * Opens a SQLite file with write-ahead log and full synchronisation, checks it, and brings it up to date.
+ * Opens a SQLite file with write-ahead log, checks it, and brings it up to date.
  *
+ * @param synchronous NORMAL where what is lost with the machine's power can be made again
  * @throws StoreUnusable where the folder can't be written or the file is damaged; nothing is overwritten then
  */
-export async function openDatabase(folder: string, file: string, migrations: readonly Migration[]): Promise<Sequelize> {
+export async function openDatabase(
+  folder: string,
+  file: string,
+  migrations: readonly Migration[],
+  synchronous: 'FULL' | 'NORMAL' = 'FULL',
+): Promise<Sequelize> {
   try {
     await mkdir(folder, { recursive: true });
     await access(folder, constants.W_OK);
@@ -25,7 +31,7 @@ export async function openDatabase(folder: string, file: string, migrations: rea
   const database = new Sequelize({ dialect: 'sqlite', storage: path, logging: false });
   try {
     await database.query('PRAGMA journal_mode = WAL');
-    await database.query('PRAGMA synchronous = FULL');
+    await database.query(`PRAGMA synchronous = ${synchronous}`);
     const check = await database.query<{ quick_check: string }>('PRAGMA quick_check', { type: QueryTypes.SELECT });
     if (check[0]?.quick_check !== 'ok') throw new Error(check[0]?.quick_check ?? 'unreadable');
     await new Umzug({

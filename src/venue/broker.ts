@@ -1,17 +1,41 @@
-import { formatPrice, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
-import { dayStart, expiryTime, gtcEnd, nextTradingDay, tradingDay, type BookOwner, type MarketEvent } from '../core/market/index.ts';
+import { formatPrice, asQuantity, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
+import {
+  PriceLevels,
+  dayStart,
+  expiryTime,
+  gtcEnd,
+  nextTradingDay,
+  tradingDay,
+  type BookEvent,
+  type BookOrder,
+  type MarketEvent,
+  type StopOrder,
+} from '../core/market/index.ts';
+import type { BrokerCommand, BrokerReport, BrokerStatus } from '../core/desk/index.ts';
 import {
   applyReport,
+  firstStop,
   isFinished,
+  isRestOnly,
+  layOver,
+  limitPriceOf,
+  priceLimitProblems,
+  refusalText,
   remainingQuantity,
   requestedOrder,
   restOnlyProblem,
+  standingAt,
+  stopPriceOf,
   stopProblem,
+  triggerOf,
+  type MarketView,
   type Order,
+  type OrderChange,
   type OrderReport,
   type OrderTerms,
   type ReasonCode,
 } from '../core/orders/index.ts';
+import { minus, NO_MONEY, plus, type Money } from '../core/number/index.ts';
 import {
   bookDayTurn,
   bookFill,
@@ -26,7 +50,6 @@ import {
   type FinalPrice,
 } from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
-import type { BrokerCommand, BrokerReport, KnownOrder } from './messages.ts';
 
 /** What the broker keeps of an order besides the order itself. */
 export interface HeldOrder {
@@ -35,6 +58,21 @@ export interface HeldOrder {
   handled: string[];
   /** When it ends by itself, in market time; null for ioc and fok. */
   endsAt: number | null;
+  /** Its newest report: once the desk has that, a finished order can be forgotten. */
+  lastSeq: number;
+  /** Where the desk knows a following or trailing order to stand. */
+  told: Price | null;
+}
+
+/** A customer's account at the broker. */
+export interface HeldAccount {
+  book: AccountBook;
+  /** Its newest report. */
+  seq: number;
+  /** Reports up to here the desk has for good. */
+  forgotten: number;
+  /** The highest number of a request. */
+  highest: number;
 }
 
 /** Where the broker finds the market: a listing is made, or woken, when it is first needed. */
@@ -42,25 +80,31 @@ export interface Floor {
   listing(instrument: string): Listing;
 }
 
+/** A report without its number, which the account's own count gives it. */
+type Said = BrokerReport extends infer R ? (R extends BrokerReport ? Omit<R, 'account' | 'seq' | 'time'> : never) : never;
+
 /**
  * The stand-in broker: its customers' accounts and orders, worked in the venues' books. A plain state machine:
- * time comes with each call, and everything it has to say goes to `report`.
+ * time comes with each call, what the books say is worked off until they are quiet, and everything it has to say
+ * goes to `report`.
  */
 export class Broker {
   readonly orders = new Map<string, HeldOrder>();
-  readonly books = new Map<string, AccountBook>();
-  /** Orders and accounts that changed since they were last saved. */
+  readonly accounts = new Map<string, HeldAccount>();
+  /** Orders and accounts that changed since they were last saved; an order that is there no more is to be dropped. */
   readonly changedOrders = new Set<string>();
   readonly changedAccounts = new Set<string>();
-  seq = 0;
   private readonly terms = new Map<string, AccountTerms>();
   private readonly instruments: ReadonlyMap<string, Instrument>;
   private readonly floor: Floor;
   private readonly report: (report: BrokerReport) => void;
   private readonly working = new Map<string, Set<string>>();
-  /** Working orders whose limit follows the best opposite price. */
-  private readonly pegged = new Set<string>();
-  private nextEnd: number | null | undefined;
+  /** Working reducing orders by account and instrument: what a smaller position cuts. */
+  private readonly reducing = new Map<string, Set<string>>();
+  /** Working orders whose limit follows the best opposite price, by instrument. */
+  private readonly following = new Map<string, Set<string>>();
+  /** Orders and positions by when they end by themselves. */
+  private readonly ends = new PriceLevels<Set<string>, number>(-1);
   private time = 0;
 
   constructor(instruments: ReadonlyMap<string, Instrument>, accounts: readonly AccountTerms[], floor: Floor, report: (report: BrokerReport) => void) {
@@ -69,126 +113,93 @@ export class Broker {
     this.report = report;
     for (const account of accounts) {
       this.terms.set(account.id, account);
-      this.books.set(account.id, openAccount(account));
+      this.accounts.set(account.id, { book: openAccount(account), seq: 0, forgotten: 0, highest: 0 });
     }
   }
 
-  /** The owner that each listing's book reports to. */
-  readonly owner: BookOwner = {
-    filled: (id, price, quantity, liquidity) => this.filled(id, price, quantity, liquidity),
-    canceled: (id, reason) =>
-      this.say(id, {
-        kind: 'canceled',
-        requestId: null,
-        reasonCode: reason,
-        reason: reason === 'venue' ? 'It would have traded at the open and was asked only to rest.' : null,
-      }),
-    triggered: (id) => this.say(id, { kind: 'triggered' }),
-  };
-
-  load(orders: readonly HeldOrder[], books: readonly AccountBook[], seq: number): void {
+  load(orders: readonly HeldOrder[], accounts: readonly HeldAccount[]): void {
+    for (const account of accounts) {
+      this.accounts.set(account.book.account, account);
+      for (const { instrument } of Object.values(account.book.positions)) this.watchExpiry(account.book, this.instrument(instrument));
+    }
     for (const held of orders) {
       this.orders.set(held.order.id, held);
-      if (isFinished(held.order)) continue;
-      this.workingIn(held.order.instrument).add(held.order.id);
-      if (held.order.pegged) this.pegged.add(held.order.id);
+      if (!isFinished(held.order)) this.index(held);
     }
-    for (const book of books) this.books.set(book.account, book);
-    this.seq = seq;
   }
 
   /** Makes a book that was stored a moment earlier agree with the orders, which are stored with every report. */
   mend(listing: Listing): void {
-    const { resting, stops } = listing.book.save();
-    for (const { id, remaining } of [...resting, ...stops]) {
-      const order = this.orders.get(id)?.order;
-      if (!order || isFinished(order) || (order.triggeredAt !== null && listing.book.isWaitingStop(id))) listing.book.remove(id);
-      else if (remainingQuantity(order) !== remaining) listing.book.lower(id, remainingQuantity(order));
+    const { book, instrument } = listing;
+    for (const there of book.places()) {
+      const order = this.orders.get(there.id)?.order;
+      if (!order || isFinished(order)) book.remove(there.id);
+      else if (!sameEntry(there, this.entryOf(order, instrument))) book.remove(there.id);
+      else if (remainingQuantity(order) !== there.remaining) book.lower(there.id, remainingQuantity(order));
     }
-    for (const id of this.workingIn(listing.instrument.id)) {
+    for (const id of this.workingIn(instrument.id)) {
       const held = this.orders.get(id);
-      if (!held || listing.book.has(id)) continue;
-      if (held.order.pegged) this.follow(held, listing);
-      else this.enter(held.order, listing);
+      if (!held || book.has(id)) continue;
+      if (held.order.terms.type === 'following') this.follow(held, listing);
+      else this.enter(held, listing);
     }
   }
 
-  /** Closes intraday positions at a venue: market orders of the broker's own, or limits at the best opposite price. */
-  closeIntraday(venue: VenueId, time: number): void {
-    this.time = time;
-    for (const [account, book] of this.books)
-      for (const position of Object.values(book.positions)) {
-        const instrument = this.instrument(position.instrument);
-        if (instrument.venue === venue && position.product === 'intraday' && position.quantity !== 0) this.openClosing(account, instrument, position.quantity);
+  /** What is known of an account, for a desk that begins or comes back. */
+  status(account: string): BrokerStatus {
+    const { book, seq, forgotten, highest } = this.account(account);
+    const orders = [...this.orders.values()]
+      .filter(({ order }) => order.account === account)
+      .map((held) => ({ order: this.asItStands(held), handled: [...held.handled] }));
+    return { account, time: this.time, lastSeq: seq, forgotten, highest, orders, book };
+  }
+
+  /** Where an order stands in its book just now. */
+  standing(id: string): { id: string; ahead: Quantity | null; price: Price | null } {
+    const held = this.orders.get(id);
+    if (!held || isFinished(held.order)) return { id, ahead: null, price: null };
+    const ahead = this.floor.listing(held.order.instrument).book.standing(id)?.ahead ?? null;
+    return { id, ahead, price: this.standingPrice(held) };
+  }
+
+  /** The desk has these reports for good: they, and the orders that were done by then, may be forgotten. */
+  acknowledge(account: string, seq: number): void {
+    const held = this.account(account);
+    if (seq <= held.forgotten) return;
+    held.forgotten = Math.min(seq, held.seq);
+    this.changedAccounts.add(account);
+    for (const [id, { order, lastSeq }] of this.orders)
+      if (order.account === account && lastSeq <= held.forgotten && isFinished(order)) {
+        this.orders.delete(id);
+        this.changedOrders.add(id);
       }
-  }
-
-  private openClosing(account: string, instrument: Instrument, quantity: Quantity): void {
-    const listing = this.floor.listing(instrument.id);
-    const side = quantity > 0 ? 'sell' : 'buy';
-    const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
-    const limitPrice = market ? null : listing.book.best(side === 'sell' ? 'bid' : 'ask');
-    const id = `${account}-b${this.seq + 1}`;
-    const order = {
-      ...requestedOrder(
-        {
-          id,
-          clientOrderId: `broker-${id}`,
-          account,
-          instrument: instrument.id,
-          side,
-          heldBy: 'venue',
-          product: 'intraday',
-          reduceOnly: true,
-          crossesZero: false,
-          setup: null,
-          role: 'close',
-          opening: false,
-          pegged: !market,
-          createdAt: this.time,
-          fingerprint: id,
-        },
-        {
-          type: market ? 'market' : 'limit',
-          quantity: Math.abs(quantity),
-          limitPrice,
-          limitOffsetTicks: null,
-          stopPrice: null,
-          triggerOn: 'last',
-          timeInForce: 'day',
-          expiresAt: null,
-          restOnly: false,
-        },
-      ),
-      reasonCode: 'intraday-end' as const,
-    };
-    this.report({ seq: ++this.seq, time: this.time, kind: 'opened', account, orderId: id, order });
-    this.accept(order);
-  }
-
-  known(): KnownOrder[] {
-    return [...this.orders.values()].map(({ order, handled }) => ({ id: order.id, handled, finished: isFinished(order) }));
   }
 
   /** Instruments that must have a market because an order works or a position is open there. */
   needed(): Set<string> {
     const found = new Set<string>();
     for (const [instrument, ids] of this.working) if (ids.size > 0) found.add(instrument);
-    for (const book of this.books.values()) for (const position of Object.values(book.positions)) if (position.quantity !== 0) found.add(position.instrument);
+    for (const { book } of this.accounts.values())
+      for (const { instrument, quantity } of Object.values(book.positions)) if (quantity !== 0) found.add(instrument);
     return found;
   }
 
   handle(command: BrokerCommand, time: number): void {
     this.time = time;
+    const account = this.account(command.account);
+    if (command.number > account.highest) {
+      account.highest = command.number;
+      this.changedAccounts.add(command.account);
+    }
     switch (command.kind) {
       case 'new':
-        this.accept(command.order);
+        if (!this.orders.has(command.order.id)) this.accept(command.order);
         break;
       case 'replace':
-        this.replace(command.orderId, command.requestId, command.terms);
+        this.replace(command.account, command.orderId, command.requestId, command.change);
         break;
       case 'cancel':
-        this.cancel(command.orderId, command.requestId, command.reasonCode);
+        this.cancel(command.account, command.orderId, command.requestId, command.reasonCode);
         break;
       default:
         command satisfies never;
@@ -198,48 +209,96 @@ export class Broker {
   /** One event of an instrument's market, with all that follows from it here. */
   market(listing: Listing, event: MarketEvent, time: number): void {
     this.time = time;
-    listing.apply(time, event);
+    this.work(listing.apply(time, event));
     if (event.event === 'state' && event.state === 'closed') this.endDayOrders(listing);
-    this.followBest(listing);
+    for (const id of [...(this.following.get(listing.instrument.id) ?? [])]) {
+      const held = this.orders.get(id);
+      if (held) this.follow(held, listing);
+    }
   }
 
   /** When the next working order or position ends by itself. */
   nextExpiry(): number | null {
-    if (this.nextEnd === undefined) {
-      this.nextEnd = null;
-      for (const ids of this.working.values()) for (const id of ids) this.endsNoLaterThan(this.orders.get(id)?.endsAt ?? null);
-      for (const book of this.books.values())
-        for (const { instrument, quantity } of Object.values(book.positions)) if (quantity !== 0) this.endsNoLaterThan(expiryTime(this.instrument(instrument)));
-    }
-    return this.nextEnd;
-  }
-
-  private endsNoLaterThan(time: number | null): void {
-    if (time !== null && (this.nextEnd === null || this.nextEnd === undefined || time < this.nextEnd)) this.nextEnd = time;
+    return this.ends.best();
   }
 
   expire(time: number): void {
     this.time = time;
-    for (const ids of [...this.working.values()])
-      for (const id of [...ids]) {
+    for (let at = this.ends.best(); at !== null && at <= time; at = this.ends.best()) {
+      const due = [...(this.ends.get(at) ?? [])];
+      this.ends.delete(at);
+      // Orders first: they end with their instrument, before its position is settled.
+      for (const id of due) {
         const held = this.orders.get(id);
-        if (held && held.endsAt !== null && held.endsAt <= time) this.endByTime(held);
+        if (held && !isFinished(held.order)) this.endByTime(held);
       }
-    for (const book of this.books.values())
-      for (const { instrument, quantity } of Object.values(book.positions))
-        if (quantity !== 0 && (expiryTime(this.instrument(instrument)) ?? Infinity) <= time) this.settle(book.account, this.instrument(instrument));
+      for (const key of due) {
+        const [account, instrument] = key.split('\n') as [string, string | undefined];
+        if (instrument !== undefined && positionOf(this.account(account).book, instrument).quantity !== 0) this.settle(account, this.instrument(instrument));
+      }
+    }
+  }
+
+  /** Closes intraday positions at a venue: market orders of the broker's own, or limits at the best opposite price. */
+  closeIntraday(venue: VenueId, time: number): void {
+    this.time = time;
+    for (const [account, { book }] of this.accounts)
+      for (const position of Object.values(book.positions)) {
+        const instrument = this.instrument(position.instrument);
+        if (instrument.venue === venue && position.product === 'intraday' && position.quantity !== 0) this.openClosing(account, instrument, position.quantity);
+      }
+  }
+
+  turnDay(venue: VenueId, time: number): void {
+    this.time = time;
+    for (const [account, held] of this.accounts) {
+      const there = Object.keys(held.book.positions).filter((id) => this.instrument(id).venue === venue);
+      const settlements = there.sort().map((id) => ({ instrument: id, price: this.floor.listing(id).previousSettlement }));
+      const settled = settlements.map(({ instrument, price }) => ({ instrument: this.instrument(instrument), settlement: price }));
+      held.book = bookDayTurn(held.book, time, settled);
+      this.say(account, { kind: 'day-turn', venue, day: tradingDay(venue, time), settlements });
+    }
+  }
+
+  private openClosing(account: string, instrument: Instrument, quantity: Quantity): void {
+    const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
+    const id = `${account}-b${this.account(account).seq + 1}`;
+    const terms: OrderTerms = {
+      ...(market ? { type: 'market' } : { type: 'following', limit: null }),
+      quantity: asQuantity(Math.abs(quantity)),
+      lifetime: { kind: 'day' },
+    };
+    const requested = requestedOrder(
+      {
+        id,
+        clientOrderId: `broker-${id}`,
+        account,
+        instrument: instrument.id,
+        side: quantity > 0 ? 'sell' : 'buy',
+        heldBy: 'venue',
+        product: 'intraday',
+        reduceOnly: true,
+        crossesZero: false,
+        setup: null,
+        role: 'close',
+        opening: false,
+        createdAt: this.time,
+      },
+      terms,
+    );
+    const order = { ...requested, reasonCode: 'intraday-end' as const };
+    this.say(account, { kind: 'opened', orderId: id, order });
+    this.accept(order);
   }
 
   /** Settles a position whose instrument has ended, in cash, at the final price of its underlying. */
   private settle(account: string, instrument: Instrument): void {
     const final = this.finalPrice(instrument);
-    const book = this.books.get(account) as AccountBook;
-    const worth = worthAtExpiry(instrument, positionOf(book, instrument.id), final);
-    this.books.set(account, bookSettlement(book, instrument, worth, this.time).book);
-    this.changedAccounts.add(account);
-    this.nextEnd = undefined;
+    const held = this.account(account);
+    const worth = worthAtExpiry(instrument, positionOf(held.book, instrument.id), final);
+    held.book = bookSettlement(held.book, instrument, worth, this.time).book;
     const basis = final ? `at ${formatPrice(final.instrument, final.price)} of ${final.instrument.id}` : 'at its cost, for want of a price';
-    this.report({ seq: ++this.seq, time: this.time, kind: 'settled', account, instrument: instrument.id, worth, basis });
+    this.say(account, { kind: 'settled', instrument: instrument.id, worth, basis });
   }
 
   private finalPrice(instrument: Instrument): FinalPrice | null {
@@ -248,120 +307,173 @@ export class Broker {
     return price === null ? null : { instrument: of, price };
   }
 
-  turnDay(venue: VenueId, time: number): void {
-    this.time = time;
-    const held = new Set<string>();
-    for (const book of this.books.values()) for (const id of Object.keys(book.positions)) if (this.instrument(id).venue === venue) held.add(id);
-    const settlements = [...held].sort().map((id) => ({ instrument: id, price: this.floor.listing(id).previousSettlement }));
-    this.books.forEach((book, account) => {
-      this.books.set(
-        account,
-        bookDayTurn(
-          book,
-          time,
-          settlements.map((s) => ({ instrument: this.instrument(s.instrument), settlement: s.price })),
-        ),
-      );
-      this.changedAccounts.add(account);
-    });
-    this.report({ seq: ++this.seq, time, kind: 'day-turn', venue, day: tradingDay(venue, time), settlements });
-  }
-
   private instrument(id: string): Instrument {
     const found = this.instruments.get(id);
     if (!found) throw new Error(`unknown instrument ${id}`);
     return found;
   }
 
-  private workingIn(instrument: string): Set<string> {
-    let ids = this.working.get(instrument);
-    if (!ids) this.working.set(instrument, (ids = new Set()));
-    return ids;
+  private account(id: string): HeldAccount {
+    const found = this.accounts.get(id);
+    if (!found) throw new Error(`unknown account ${id}`);
+    return found;
   }
 
-  private say(id: string, report: OrderReport): Order {
-    const held = this.orders.get(id);
-    if (!held) throw new Error(`unknown order ${id}`);
+  /** The ids of the orders that work in an instrument. */
+  workingIn(instrument: string): Set<string> {
+    return setIn(this.working, instrument);
+  }
+
+  /** Where a working order is found again by what can happen to it. */
+  private index(held: HeldOrder): void {
+    const { id, account, instrument, reduceOnly, terms } = held.order;
+    this.workingIn(instrument).add(id);
+    if (reduceOnly) setIn(this.reducing, `${account} ${instrument}`).add(id);
+    if (terms.type === 'following') setIn(this.following, instrument).add(id);
+    this.endAt(id, held.endsAt);
+  }
+
+  private unindex(held: HeldOrder): void {
+    const { id, account, instrument } = held.order;
+    this.working.get(instrument)?.delete(id);
+    this.reducing.get(`${account} ${instrument}`)?.delete(id);
+    this.following.get(instrument)?.delete(id);
+    this.dropEnd(id, held.endsAt);
+  }
+
+  private endAt(key: string, time: number | null): void {
+    if (time === null) return;
+    const there = this.ends.get(time);
+    if (there) there.add(key);
+    else this.ends.set(time, new Set([key]));
+  }
+
+  private dropEnd(key: string, time: number | null): void {
+    if (time === null) return;
+    const there = this.ends.get(time);
+    there?.delete(key);
+    if (there?.size === 0) this.ends.delete(time);
+  }
+
+  private watchExpiry(book: AccountBook, instrument: Instrument): void {
+    if (positionOf(book, instrument.id).quantity !== 0) this.endAt(`${book.account}\n${instrument.id}`, expiryTime(instrument));
+  }
+
+  private say(account: string, said: Said): number {
+    const held = this.account(account);
+    this.changedAccounts.add(account);
+    this.report({ account, seq: ++held.seq, time: this.time, ...said });
+    return held.seq;
+  }
+
+  /** Says something of an order, and where it stands by now. */
+  private sayOf(held: HeldOrder, about: OrderReport): Order {
+    const standing = this.standingPrice(held);
+    const report = standing !== null && standing !== held.told ? { ...about, standing } : about;
+    held.told = standing;
     held.order = applyReport(held.order, report, this.time);
-    this.changedOrders.add(id);
-    if (isFinished(held.order)) {
-      this.workingIn(held.order.instrument).delete(id);
-      this.nextEnd = undefined;
-    }
-    this.report({ seq: ++this.seq, time: this.time, kind: 'order', account: held.order.account, orderId: id, report });
+    this.changedOrders.add(held.order.id);
+    if (isFinished(held.order)) this.unindex(held);
+    held.lastSeq = this.say(held.order.account, { kind: 'order', orderId: held.order.id, report });
     return held.order;
   }
 
+  /** Where a following or trailing order stands; null for all others. */
+  private standingPrice({ order }: HeldOrder): Price | null {
+    const { terms, id } = order;
+    if (terms.type === 'following') return terms.limit;
+    if (terms.type !== 'trailing-stop' || order.triggeredAt !== null) return null;
+    return this.floor.listing(order.instrument).book.standing(id)?.stopPrice ?? terms.stop;
+  }
+
+  private asItStands(held: HeldOrder): Order {
+    const price = isFinished(held.order) ? null : this.standingPrice(held);
+    return price === null ? held.order : { ...held.order, terms: standingAt(held.order.terms, price) };
+  }
+
+  /** Works off what a book says, one thing after the other, until it is quiet. */
+  private work(happened: Iterable<BookEvent>): void {
+    for (const event of happened) {
+      const held = this.orders.get(event.id);
+      if (!held) throw new Error(`the book tells of an unknown order ${event.id}`);
+      switch (event.kind) {
+        case 'filled':
+          this.filled(held, event.price, event.quantity, event.liquidity);
+          break;
+        case 'canceled': {
+          const reason = event.reason === 'venue' ? 'It would have traded at the open and was asked only to rest.' : null;
+          this.sayOf(held, { kind: 'canceled', requestId: null, reasonCode: event.reason, reason });
+          break;
+        }
+        case 'triggered':
+          held.order = { ...held.order, terms: standingAt(held.order.terms, event.stopPrice) };
+          this.sayOf(held, { kind: 'triggered' });
+          break;
+        default:
+          event satisfies never;
+      }
+    }
+  }
+
   private accept(order: Order): void {
-    if (this.orders.has(order.id)) return;
     const instrument = this.instrument(order.instrument);
     const listing = this.floor.listing(order.instrument);
-    const held: HeldOrder = { order: { ...order, acknowledged: 'pending' }, handled: [], endsAt: null };
+    const held: HeldOrder = { order: { ...order, acknowledged: 'pending' }, handled: [], endsAt: null, lastSeq: 0, told: null };
     this.orders.set(order.id, held);
-    const problem = this.problemWith(order, order, instrument, listing);
+    const problem = this.problemWith(order, order.terms, instrument, listing);
     if (problem !== null) {
-      this.say(order.id, { kind: 'rejected', reason: problem });
+      this.sayOf(held, { kind: 'rejected', reason: problem, reasonCode: 'venue' });
       return;
     }
-    held.endsAt = this.endWithin(order, listing);
-    this.workingIn(order.instrument).add(order.id);
-    this.nextEnd = undefined;
-    this.say(order.id, { kind: 'new' });
+    held.endsAt = this.endWithin(order.terms, listing);
+    this.index(held);
+    this.sayOf(held, { kind: 'new' });
     if (order.reduceOnly && !this.cutToPosition(held)) return;
-    if (order.pegged) this.follow(held, listing);
-    else this.enter(held.order, listing);
+    if (order.terms.type === 'following') this.follow(held, listing);
+    else this.enter(held, listing);
   }
 
-  /** Moves the pegged orders of an instrument to its best opposite price, as long as that fills them. */
-  private followBest(listing: Listing): void {
-    for (const id of [...this.pegged]) {
-      const held = this.orders.get(id);
-      if (!held || isFinished(held.order)) this.pegged.delete(id);
-      else if (held.order.instrument === listing.instrument.id) this.follow(held, listing);
-    }
-  }
-
+  /** Moves a following order to the best opposite price, as long as that fills it; no version, no word for each move. */
   private follow(held: HeldOrder, listing: Listing): void {
     const { book } = listing;
-    const { id, side } = held.order;
-    this.pegged.add(id);
     for (;;) {
+      const { terms, id, side } = held.order;
+      if (terms.type !== 'following' || isFinished(held.order)) return;
       const best = book.best(side === 'sell' ? 'bid' : 'ask');
-      if (isFinished(held.order)) return;
       if (best === null) {
-        if (held.order.limitPrice !== null && !book.has(id)) this.enter(held.order, listing);
+        if (terms.limit !== null && !book.has(id)) this.enter(held, listing);
         return;
       }
-      const moves = best !== held.order.limitPrice && (held.order.limitPrice === null || book.state === 'open');
+      const moves = best !== terms.limit && (terms.limit === null || book.state === 'open');
       if (!moves && book.has(id)) return;
       book.remove(id);
-      if (moves) this.say(id, { kind: 'repriced', limitPrice: best });
-      this.enter(held.order, listing);
+      if (moves) held.order = { ...held.order, terms: { ...terms, limit: best } };
+      this.enter(held, listing);
     }
   }
 
   /** Why the venue does not take these terms, or null. */
   private problemWith(order: Order, terms: OrderTerms, instrument: Instrument, listing: Listing): string | null {
     const { book } = listing;
-    for (const price of [terms.limitPrice, terms.stopPrice])
-      if (price !== null && ((book.limits.lower !== null && price < book.limits.lower) || (book.limits.upper !== null && price > book.limits.upper)))
-        return `${formatPrice(instrument, price)} is outside the day's price limits.`;
-    const view = { state: book.state, bid: book.best('bid'), ask: book.best('ask'), last: book.last, priceLimits: book.limits };
-    const waits = order.triggeredAt === null;
-    const refusal = (waits ? stopProblem(terms, order.side, instrument, view) : null) ?? restOnlyProblem(terms, order.side, instrument, view);
-    return refusal?.kind === 'validation' ? (refusal.errors[0]?.message ?? 'refused') : null;
+    const view: MarketView = { state: book.state, bid: book.best('bid'), ask: book.best('ask'), last: book.last, priceLimits: book.limits };
+    const outside = priceLimitProblems(terms, order.side, instrument, view.priceLimits);
+    if (outside.length > 0) return outside.map(({ message }) => message).join('; ');
+    const stop = terms.type === 'trailing-stop' ? firstStop(terms, order.side, instrument, view) : terms;
+    const refusal =
+      (order.triggeredAt === null ? stopProblem(stop, order.side, instrument, view) : null) ?? restOnlyProblem(terms, order.side, instrument, view);
+    return refusal ? refusalText(refusal) : null;
   }
 
-  /** No order outlives its instrument. */
-  private endWithin(order: Pick<Order, 'timeInForce' | 'expiresAt'>, listing: Listing): number | null {
-    const end = this.endOf(order, listing);
+  /** When terms end by themselves. No order outlives its instrument. */
+  private endWithin(terms: OrderTerms, listing: Listing): number | null {
+    const end = this.endOf(terms, listing);
     const last = expiryTime(listing.instrument);
     return end === null || last === null ? end : Math.min(end, last);
   }
 
-  private endOf(order: Pick<Order, 'timeInForce' | 'expiresAt'>, listing: Listing): number | null {
+  private endOf({ lifetime }: OrderTerms, listing: Listing): number | null {
     const { venue } = listing.instrument;
-    switch (order.timeInForce) {
+    switch (lifetime.kind) {
       case 'day': {
         const over = listing.openedToday && listing.book.state === 'closed';
         const day = tradingDay(venue, this.time);
@@ -370,141 +482,178 @@ export class Broker {
       case 'gtc':
         return gtcEnd(venue, this.time);
       case 'gtd':
-        return order.expiresAt;
+        return lifetime.until;
       case 'ioc':
       case 'fok':
         return null;
       default:
-        return order.timeInForce satisfies never;
+        return lifetime satisfies never;
     }
   }
 
-  private enter(order: Order, listing: Listing): void {
-    const entry = {
+  /** An order as its book takes it: one that waits for its trigger, or one that is in the market. */
+  private entryOf(order: Order, instrument: Instrument): BookOrder | StopOrder {
+    const { terms } = order;
+    const limit = order.triggeredAt !== null && terms.type === 'stop' ? null : limitPriceOf(terms, order.side, instrument);
+    const entry: BookOrder = {
       id: order.id,
       side: order.side,
-      limit: order.limitPrice,
-      timeInForce: order.timeInForce,
-      restOnly: order.restOnly,
+      limit,
+      timeInForce: terms.lifetime.kind,
+      restOnly: isRestOnly(terms),
       remaining: remainingQuantity(order),
     };
-    if (order.stopPrice !== null && order.triggeredAt === null) listing.book.submitStop({ ...entry, stopPrice: order.stopPrice, triggerOn: order.triggerOn });
-    else listing.book.submit(entry);
+    const waits = (terms.type === 'stop' || terms.type === 'stop-limit' || terms.type === 'trailing-stop') && order.triggeredAt === null;
+    if (!waits) return entry;
+    return { ...entry, stopPrice: stopPriceOf(terms), triggerOn: triggerOf(terms), trail: terms.type === 'trailing-stop' ? terms.trail : null, best: null };
   }
 
-  private filled(id: string, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): void {
-    const held = this.orders.get(id);
-    if (!held) throw new Error(`filled an unknown order ${id}`);
+  private enter(held: HeldOrder, { book, instrument }: Listing, best: Price | null = null): void {
+    const entry = this.entryOf(held.order, instrument);
+    if ('triggerOn' in entry) book.submitStop({ ...entry, best });
+    else this.work(book.submit(entry));
+  }
+
+  private filled(held: HeldOrder, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): void {
     const { order } = held;
     const instrument = this.instrument(order.instrument);
+    const account = this.account(order.account);
     const value = valueAt(instrument, quantity, price);
     const fee = this.feeOf(order, instrument, quantity, value);
-    const book = this.books.get(order.account);
-    if (!book) throw new Error(`unknown account ${order.account}`);
-    const before = positionOf(book, order.instrument).quantity;
-    const booked = bookFill(book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: this.time });
-    this.books.set(order.account, booked.book);
-    this.changedAccounts.add(order.account);
-    const fillId = `${id}-${this.seq + 1}`;
-    this.say(id, { kind: 'trade', fillId, price, quantity, value, fee, liquidity });
-    const after = positionOf(booked.book, order.instrument).quantity;
-    const shrank = Math.abs(after) < Math.abs(before) || Math.sign(after) !== Math.sign(before);
-    if (instrument.expiry !== null) this.nextEnd = undefined;
-    if (shrank && before !== 0) this.cutReducing(order.account, order.instrument);
+    const before = positionOf(account.book, order.instrument).quantity;
+    account.book = bookFill(account.book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: this.time }).book;
+    this.sayOf(held, { kind: 'trade', fillId: `${order.id}-${account.seq + 1}`, price, quantity, value, fee, liquidity });
+    const after = positionOf(account.book, order.instrument).quantity;
+    if (instrument.expiry !== null) this.watchExpiry(account.book, instrument);
+    if (before !== 0 && (Math.abs(after) < Math.abs(before) || Math.sign(after) !== Math.sign(before)))
+      for (const id of [...(this.reducing.get(`${order.account} ${order.instrument}`) ?? [])]) {
+        const other = this.orders.get(id);
+        if (other) this.cutToPosition(other);
+      }
   }
 
-  private feeOf(order: Order, instrument: Instrument, quantity: Quantity, value: bigint): bigint {
+  private feeOf(order: Order, instrument: Instrument, quantity: Quantity, value: Money): Money {
     const line = this.terms.get(order.account)?.commission.find((one) => one.kind === instrument.kind);
-    if (!line) return 0n;
-    return commissionOf(line, instrument, order.filledQuantity + quantity, order.filledValue + value) - order.fees;
-  }
-
-  private cutReducing(account: string, instrument: string): void {
-    for (const id of [...this.workingIn(instrument)]) {
-      const held = this.orders.get(id);
-      if (held && held.order.account === account && held.order.reduceOnly) this.cutToPosition(held);
-    }
+    if (!line) return NO_MONEY;
+    return minus(commissionOf(line, instrument, asQuantity(order.filledQuantity + quantity), plus(order.filledValue, value)), order.fees);
   }
 
   /** Cuts a reducing order to the position; false where nothing of it is left. */
   private cutToPosition(held: HeldOrder): boolean {
     const { order } = held;
-    const book = this.books.get(order.account);
-    const position = book ? positionOf(book, order.instrument).quantity : 0;
-    const reducible = order.side === 'sell' ? Math.max(0, position) : Math.max(0, -position);
-    const listing = this.floor.listing(order.instrument);
+    const position = positionOf(this.account(order.account).book, order.instrument).quantity;
+    const reducible = asQuantity(Math.max(0, order.side === 'sell' ? position : 0 - position));
+    const { book } = this.floor.listing(order.instrument);
     const remaining = remainingQuantity(order);
     if (remaining <= reducible) return remaining > 0;
     if (reducible === 0) {
-      listing.book.remove(order.id);
-      this.say(order.id, { kind: 'canceled', requestId: null, reasonCode: 'flat', reason: 'The position is flat.' });
+      this.sayOf(held, { kind: 'canceled', requestId: null, reasonCode: 'flat', reason: 'The position is flat.' });
+      book.remove(order.id);
       return false;
     }
-    listing.book.lower(order.id, reducible);
-    this.say(order.id, { kind: 'restated', quantity: order.filledQuantity + reducible, reasonCode: 'reduced' });
+    book.lower(order.id, reducible);
+    this.sayOf(held, { kind: 'restated', quantity: asQuantity(order.filledQuantity + reducible), reasonCode: 'reduced' });
     return true;
   }
 
-  private replace(id: string, requestId: string, terms: OrderTerms): void {
-    const held = this.orders.get(id);
-    if (!held || held.handled.includes(requestId)) return;
-    held.handled.push(requestId);
+  /** A change as it comes: laid over the order as it is now. */
+  private replace(account: string, id: string, requestId: string, change: OrderChange): void {
+    const held = this.requested(account, id, requestId);
+    if (!held) return;
+    const refuse = (reason: string): void => void this.sayOf(held, { kind: 'cancel-rejected', requestId, reason });
     const { order } = held;
-    if (isFinished(order)) {
-      this.say(id, { kind: 'cancel-rejected', requestId, reason: 'Too late: the order is done.' });
-      return;
-    }
+    const laid = layOver(this.asItStands(held).terms, change);
+    if (!laid.ok) return refuse(refusalText(laid.refusal));
     const instrument = this.instrument(order.instrument);
     const listing = this.floor.listing(order.instrument);
+    const { book } = listing;
+    const terms = laid.value;
     if (terms.quantity <= order.filledQuantity) {
-      listing.book.remove(id);
-      this.say(id, { kind: 'replaced', requestId, terms: { ...terms, quantity: order.filledQuantity } });
+      this.sayOf(held, { kind: 'replaced', requestId, terms: { ...terms, quantity: order.filledQuantity } });
+      book.remove(id);
       return;
     }
-    const moved =
-      terms.type !== order.type || terms.limitPrice !== order.limitPrice || terms.stopPrice !== order.stopPrice || terms.triggerOn !== order.triggerOn;
-    const rests = terms.restOnly && !order.restOnly;
-    const problem = moved || rests ? this.problemWith(order, terms, instrument, listing) : null;
-    if (problem !== null) {
-      this.say(id, { kind: 'cancel-rejected', requestId, reason: problem });
-      return;
-    }
-    const keeps = !moved && terms.quantity <= order.quantity && terms.timeInForce === order.timeInForce && terms.restOnly === order.restOnly;
-    const after = this.say(id, { kind: 'replaced', requestId, terms });
-    if (terms.timeInForce !== order.timeInForce || terms.expiresAt !== order.expiresAt) held.endsAt = this.endWithin(terms, listing);
-    this.nextEnd = undefined;
+    const before = this.entryOf(order, instrument);
+    const after = this.entryOf({ ...order, terms }, instrument);
+    const moved = !sameEntry(before, after) || change.stop !== undefined || change.trail !== undefined;
+    const problem = moved ? this.problemWith(order, terms, instrument, listing) : null;
+    if (problem !== null) return refuse(problem);
+    const keeps = !moved && terms.quantity <= order.terms.quantity;
+    const trailed = order.terms.type === 'trailing-stop' && terms.type === 'trailing-stop' && order.terms.triggerOn === terms.triggerOn;
+    const best = trailed ? (book.standing(id)?.best ?? null) : null;
     if (keeps) {
-      listing.book.lower(id, remainingQuantity(after));
+      this.reindex(held, listing, terms, requestId);
+      book.lower(id, remainingQuantity(held.order));
       return;
     }
-    listing.book.remove(id);
-    if (after.reduceOnly && !this.cutToPosition(held)) return;
-    this.enter(held.order, listing);
+    book.remove(id);
+    this.reindex(held, listing, terms, requestId);
+    if (held.order.reduceOnly && !this.cutToPosition(held)) return;
+    this.enter(held, listing, best);
   }
 
-  private cancel(id: string, requestId: string, reasonCode: ReasonCode): void {
-    const held = this.orders.get(id);
-    if (!held || held.handled.includes(requestId)) return;
-    held.handled.push(requestId);
-    if (isFinished(held.order)) {
-      this.say(id, { kind: 'cancel-rejected', requestId, reason: 'Too late: the order is done.' });
-      return;
-    }
+  /** New terms, said and found again by what they can meet. */
+  private reindex(held: HeldOrder, listing: Listing, terms: OrderTerms, requestId: string): void {
+    const { lifetime } = held.order.terms;
+    const lives =
+      lifetime.kind !== terms.lifetime.kind || (terms.lifetime.kind === 'gtd' && lifetime.kind === 'gtd' && lifetime.until !== terms.lifetime.until);
+    this.unindex(held);
+    if (lives) held.endsAt = this.endWithin(terms, listing);
+    this.sayOf(held, { kind: 'replaced', requestId, terms });
+    this.index(held);
+  }
+
+  private cancel(account: string, id: string, requestId: string, reasonCode: ReasonCode): void {
+    const held = this.requested(account, id, requestId);
+    if (!held) return;
+    this.sayOf(held, { kind: 'canceled', requestId, reasonCode, reason: null });
     this.floor.listing(held.order.instrument).book.remove(id);
-    this.say(id, { kind: 'canceled', requestId, reasonCode, reason: null });
+  }
+
+  /** The order that a request is about; null where it was had before or comes too late, which is then said. */
+  private requested(account: string, id: string, requestId: string): HeldOrder | null {
+    const held = this.orders.get(id);
+    if (!held) {
+      this.say(account, { kind: 'order', orderId: id, report: { kind: 'cancel-rejected', requestId, reason: 'The broker does not have this order.' } });
+      return null;
+    }
+    if (held.handled.includes(requestId)) return null;
+    held.handled.push(requestId);
+    if (!isFinished(held.order)) return held;
+    this.sayOf(held, { kind: 'cancel-rejected', requestId, reason: 'Too late: the order is done.' });
+    return null;
   }
 
   private endDayOrders(listing: Listing): void {
-    const over = dayStart(listing.instrument.venue, nextTradingDay(listing.instrument.venue, tradingDay(listing.instrument.venue, this.time)));
+    const { venue } = listing.instrument;
+    const over = dayStart(venue, nextTradingDay(venue, tradingDay(venue, this.time)));
     for (const id of [...this.workingIn(listing.instrument.id)]) {
       const held = this.orders.get(id);
-      if (held && held.order.timeInForce === 'day' && held.endsAt !== null && held.endsAt <= over) this.endByTime(held);
+      if (held && held.order.terms.lifetime.kind === 'day' && held.endsAt !== null && held.endsAt <= over) this.endByTime(held);
     }
   }
 
   private endByTime(held: HeldOrder): void {
-    const { id, instrument, timeInForce } = held.order;
+    const { id, instrument, terms } = held.order;
+    const { kind } = terms.lifetime;
+    this.sayOf(held, { kind: 'expired', reasonCode: kind === 'gtc' || kind === 'gtd' ? kind : 'day-end' });
     this.floor.listing(instrument).book.remove(id);
-    this.say(id, { kind: 'expired', reasonCode: timeInForce === 'gtc' ? 'gtc' : timeInForce === 'gtd' ? 'gtd' : 'day-end' });
   }
 }
+
+function setIn(sets: Map<string, Set<string>>, key: string): Set<string> {
+  let found = sets.get(key);
+  if (!found) sets.set(key, (found = new Set()));
+  return found;
+}
+
+/** Whether two entries of a book are one and the same but for what remains of them. A trailing stop stands where it went. */
+function sameEntry(a: BookOrder | StopOrder, b: BookOrder | StopOrder): boolean {
+  if (a.side !== b.side || a.limit !== b.limit || a.timeInForce !== b.timeInForce || a.restOnly !== b.restOnly) return false;
+  const [stopA, stopB] = ['triggerOn' in a ? a : null, 'triggerOn' in b ? b : null];
+  if (stopA === null || stopB === null) return stopA === stopB;
+  if (stopA.triggerOn !== stopB.triggerOn || trailText(stopA) !== trailText(stopB)) return false;
+  return stopA.trail !== null || stopA.stopPrice === stopB.stopPrice;
+}
+
+const trailText = ({ trail }: StopOrder): string => (trail === null ? '' : Object.values(trail).join(' '));

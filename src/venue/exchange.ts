@@ -1,33 +1,39 @@
 import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
-import { nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures } from '../core/market/index.ts';
-import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
-import { Broker, type HeldOrder } from './broker.ts';
+import { nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures, type SavedPlace } from '../core/market/index.ts';
+import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
+import type { AccountTerms } from '../core/portfolio/index.ts';
+import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
-import type { BrokerCommand, BrokerReport, DepthView, Headline, MarketUpdate, Print } from './messages.ts';
+import type { DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
 import type { MarketSource } from './source.ts';
 
 /** All that outlives the process, in the parts that change. */
 export interface SavedExchange {
   time: number;
   taken: number;
-  seq: number;
   orders: HeldOrder[];
-  books: AccountBook[];
+  accounts: HeldAccount[];
   listings: Record<string, SavedListing>;
+  /** Where orders stand in the books. */
+  places: SavedPlace[];
 }
 
-/** What changed since the last commit. `listings` null removes one. */
+/** What changed since the last commit; null removes a part. */
 export interface ExchangeChanges {
   time: number;
   taken: number;
-  seq: number;
-  orders: HeldOrder[];
-  books: AccountBook[];
+  orders: Record<string, HeldOrder | null>;
+  accounts: HeldAccount[];
   listings: Record<string, SavedListing | null>;
+  places: Record<string, SavedPlace | null>;
   reports: BrokerReport[];
 }
 
 const DEPTH_LEVELS = 100;
+/** Prints that wait for somebody to hear them; what is more is not told, and said so. */
+const MOST_PRINTS = 20_000;
+/** Prints that wait before a desk is told of them, even while time runs on. */
+const MANY_PRINTS = 2000;
 
 /**
  * The venues and the broker on one clock. Time moves only by {@link run}; whatever happens is gathered and
@@ -40,6 +46,7 @@ export class Exchange {
   readonly instruments: ReadonlyMap<string, Instrument>;
   private readonly listings = new Map<string, Listing>();
   private readonly saved: Map<string, SavedListing>;
+  private readonly savedPlaces: Map<string, SavedPlace>;
   private readonly wire: { due: number; command: BrokerCommand }[] = [];
   private readonly latency: number;
   private turns: Record<VenueId, number>;
@@ -48,7 +55,9 @@ export class Exchange {
   private depths = new Set<string>();
   private dirty = new Set<string>();
   private unsaved = new Set<string>();
-  private reports: BrokerReport[] = [];
+  private readonly armed = new Set<string>();
+  private stream: StreamItem[] = [];
+  private readonly missed = new Set<string>();
   private prints: Print[] = [];
   private news: Headline[] = [];
 
@@ -65,11 +74,12 @@ export class Exchange {
     this.latency = latency;
     this.time = Math.max(saved?.time ?? source.start, source.kind === 'demo' ? notBefore : 0);
     this.saved = new Map(Object.entries(saved?.listings ?? {}));
-    this.broker = new Broker(instruments, accounts, { listing: (id) => this.listing(id) }, (report) => this.reports.push(report));
+    this.savedPlaces = new Map((saved?.places ?? []).map((place) => [place.id, place]));
+    this.broker = new Broker(instruments, accounts, { listing: (id) => this.listing(id) }, (report) => this.stream.push({ kind: 'report', report }));
     source.seek(this.time, saved?.taken ?? 0);
     this.turns = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextDayTurn(venue, this.time)])) as Record<VenueId, number>;
     this.intradayEnds = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextIntradayEnd(venue, this.time)])) as Record<VenueId, number | null>;
-    if (saved) this.broker.load(saved.orders, saved.books, saved.seq);
+    if (saved) this.broker.load(saved.orders, saved.accounts);
     if (source.kind === 'tape') for (const id of instruments.keys()) this.listing(id);
     for (const id of this.broker.needed()) this.listing(id);
   }
@@ -80,11 +90,11 @@ export class Exchange {
     if (found) return found;
     const instrument = this.instruments.get(id);
     if (!instrument) throw new Error(`unknown instrument ${id}`);
-    const listing = new Listing(instrument, this.broker.owner, this.time, this.source.ordersAt(id));
+    const listing = new Listing(instrument, this.time, this.source.ordersAt(id));
     this.source.wake(listing, this.time);
     const saved = this.saved.get(id);
     if (saved) {
-      listing.load(saved);
+      listing.load(saved, this.placesIn(id));
       this.source.printsOf(id).forEach((print, i) => {
         listing.prints.push({ ...print, seq: i + 1, instrument: id });
         listing.rolling?.add(print.time, print.price, print.price, print.quantity);
@@ -140,17 +150,24 @@ export class Exchange {
     if (this.source.kind === 'tape') return;
     const needed = this.broker.needed();
     for (const id of [...this.listings.keys()])
-      if (!this.watched.has(id) && !this.depths.has(id) && !needed.has(id)) {
+      if (!this.armed.has(id) && !this.watched.has(id) && !this.depths.has(id) && !needed.has(id)) {
         this.listings.delete(id);
         this.source.rest(id);
       }
   }
 
-  /** A request on its way to the broker: it arrives one latency after it was sent. */
-  send(command: BrokerCommand): void {
-    const due = Math.max(this.time, command.sentAt + this.latency);
-    if (this.latency === 0) this.arrive(command);
-    else this.wire.push({ due, command });
+  /** Requests on their way to the broker: they arrive together, one latency after they were sent. */
+  send(commands: readonly BrokerCommand[]): void {
+    for (const command of commands)
+      if (this.latency === 0) this.arrive(command);
+      else this.wire.push({ due: Math.max(this.time, command.sentAt + this.latency), command });
+  }
+
+  /** From now on each row of these markets goes to the desk, in order among the reports. */
+  arm(instruments: readonly string[]): void {
+    this.armed.clear();
+    for (const id of instruments) if (this.instruments.has(id)) this.armed.add(id);
+    for (const id of this.armed) this.listing(id);
   }
 
   /** When something next happens, or null. */
@@ -184,20 +201,30 @@ export class Exchange {
     const changed: ExchangeChanges = {
       time: this.time,
       taken: this.source.taken,
-      seq: this.broker.seq,
-      orders: [...this.broker.changedOrders].map((id) => this.broker.orders.get(id) as HeldOrder),
-      books: [...this.broker.changedAccounts].map((id) => this.broker.books.get(id) as AccountBook),
-      listings: withBooks ? this.listingsToSave() : {},
-      reports: this.reports,
+      orders: Object.fromEntries([...this.broker.changedOrders].map((id) => [id, this.broker.orders.get(id) ?? null])),
+      accounts: [...this.broker.changedAccounts].map((id) => this.broker.accounts.get(id) as HeldAccount),
+      ...(withBooks ? this.booksToSave() : { listings: {}, places: {} }),
+      reports: this.stream.flatMap((item) => (item.kind === 'report' ? [item.report] : [])),
     };
-    this.reports = [];
     this.broker.changedOrders.clear();
     this.broker.changedAccounts.clear();
     return changed;
   }
 
-  get hasReports(): boolean {
-    return this.reports.length > 0;
+  /** What the desk has not been told yet. */
+  get untold(): readonly StreamItem[] {
+    return this.stream;
+  }
+
+  get hasManyPrints(): boolean {
+    return this.prints.length >= MANY_PRINTS;
+  }
+
+  /** Takes what the desk is to be told, once it is stored. */
+  takeStream(): StreamItem[] {
+    const taken = this.stream;
+    this.stream = [];
+    return taken;
   }
 
   /** The newest market data of what is watched. */
@@ -208,10 +235,12 @@ export class Exchange {
       depths: [...this.dirty].filter((id) => this.depths.has(id)).map((id) => this.depth(id, DEPTH_LEVELS)),
       prints: this.prints,
       news: this.news,
+      missed: [...this.missed],
     };
     this.dirty = new Set();
     this.prints = [];
     this.news = [];
+    this.missed.clear();
     return update;
   }
 
@@ -229,16 +258,21 @@ export class Exchange {
     return this.listing(id).depth(this.time, levels);
   }
 
-  private listingsToSave(): ExchangeChanges['listings'] {
-    const changes: ExchangeChanges['listings'] = {};
+  private placesIn(instrument: string): SavedPlace[] {
+    return [...this.broker.workingIn(instrument)].flatMap((id) => this.savedPlaces.get(id) ?? []);
+  }
+
+  private booksToSave(): Pick<ExchangeChanges, 'listings' | 'places'> {
+    const listings: ExchangeChanges['listings'] = {};
+    const places: ExchangeChanges['places'] = {};
     const needed = this.source.kind === 'tape' ? null : this.broker.needed();
     for (const id of this.unsaved) {
       const listing = this.listings.get(id);
-      if (listing && (needed === null || needed.has(id))) changes[id] = listing.save();
-      else changes[id] = null;
+      listings[id] = listing && (needed === null || needed.has(id)) ? listing.save() : null;
     }
     this.unsaved.clear();
-    return changes;
+    for (const { book } of this.listings.values()) for (const [id, place] of book.takeMoved()) places[id] = place;
+    return { listings, places };
   }
 
   private step(): void {
@@ -252,8 +286,31 @@ export class Exchange {
     const listing = this.listing(event.instrument);
     const printed = listing.printSeq;
     this.broker.market(listing, event.event, this.time);
-    if (listing.printSeq > printed) this.prints.push(listing.prints[listing.prints.length - 1] as Print);
+    const print = listing.printSeq > printed ? (listing.prints[listing.prints.length - 1] as Print) : null;
+    if (print) this.keepPrint(print);
     this.touch(event.instrument);
+    if (this.armed.has(event.instrument)) {
+      const { book } = listing;
+      const row = {
+        time: this.time,
+        instrument: event.instrument,
+        state: book.state,
+        traded: print?.price ?? null,
+        bid: book.best('bid'),
+        ask: book.best('ask'),
+      };
+      this.stream.push({ kind: 'price', row });
+    }
+  }
+
+  private keepPrint(print: Print): void {
+    if (this.prints.length < MOST_PRINTS) {
+      this.prints.push(print);
+      return;
+    }
+    for (const { instrument } of this.prints) this.missed.add(instrument);
+    this.missed.add(print.instrument);
+    this.prints = [];
   }
 
   private touch(id: string): void {

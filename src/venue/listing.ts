@@ -5,16 +5,17 @@ import {
   RollingDay,
   countPrint,
   tradingDay,
-  type BookOwner,
   type Day,
   type DayStatistics,
+  type BookEvent,
   type MarketEvent,
   type Quote,
   type SavedBook,
+  type SavedPlace,
 } from '../core/market/index.ts';
 import type { DepthLevel, DepthView, Print } from './messages.ts';
 
-const KEPT_PRINTS = 20_000;
+const KEPT_PRINTS = 5000;
 
 export interface SavedListing {
   book: SavedBook;
@@ -46,32 +47,30 @@ export class Listing {
   private readonly ordersAt: ((quantity: Quantity, price: Price) => number) | null;
 
   /** @param ordersAt how many orders make up a displayed quantity; null where nobody knows */
-  constructor(instrument: Instrument, owner: BookOwner, time: number, ordersAt: Listing['ordersAt']) {
+  constructor(instrument: Instrument, time: number, ordersAt: Listing['ordersAt']) {
     this.instrument = instrument;
-    this.book = new MatchingBook(owner);
+    this.book = new MatchingBook(instrument);
     this.time = time;
     this.tradingDay = tradingDay(instrument.venue, time);
     this.ordersAt = ordersAt;
     this.rolling = VENUES[instrument.venue].session === null ? new RollingDay() : null;
   }
 
-  /** Applies an event; returns the print it was, or null. */
-  apply(time: number, event: MarketEvent): Print | null {
+  /** Counts an event and puts it to the book; what that says of own orders must all be taken. */
+  apply(time: number, event: MarketEvent): Iterable<BookEvent> {
     this.time = time;
-    let print: Print | null = null;
     if (event.event === 'trade') {
       countPrint(this.day, event.price, event.quantity, time);
       this.lastEver = event.price;
       this.rolling?.add(time, event.price, event.price, event.quantity);
-      print = { seq: ++this.printSeq, time, instrument: this.instrument.id, side: event.side, price: event.price, quantity: event.quantity };
-      this.prints.push(print);
+      this.prints.push({ seq: ++this.printSeq, time, instrument: this.instrument.id, side: event.side, price: event.price, quantity: event.quantity });
       if (this.prints.length > KEPT_PRINTS * 1.1) this.prints.splice(0, this.prints.length - KEPT_PRINTS);
     } else if (event.event === 'settlement') {
       this.settlement = event.price;
     }
-    this.book.apply(event);
+    const happened = this.book.apply(event);
     if (this.book.state === 'open') this.openedToday = true;
-    return print;
+    return happened;
   }
 
   /** What the day would be settled at now: its own settlement, else its last trade, else the settlement before. */
@@ -129,8 +128,8 @@ export class Listing {
     };
   }
 
-  load(saved: SavedListing): void {
-    this.book.load(saved.book);
+  load(saved: SavedListing, places: readonly SavedPlace[]): void {
+    this.book.load(saved.book, places);
     this.day = { ...saved.day, turnover: BigInt(saved.day.turnover) };
     this.tradingDay = saved.tradingDay;
     this.settlement = saved.settlement;

@@ -1,54 +1,7 @@
-import type { Instrument, Price, Quantity, VenueId } from '../core/instrument/index.ts';
-import type { Money } from '../core/number/index.ts';
-import type { Bar, Day, DayFigures, Interval, Quote, Side } from '../core/market/index.ts';
-import type { Order, OrderReport, OrderTerms, ReasonCode } from '../core/orders/index.ts';
-import type { AccountBook, AccountTerms } from '../core/portfolio/index.ts';
-
-/** What a desk asks of a broker. `sentAt` is market time; the request arrives one latency later. */
-export type BrokerCommand =
-  | { readonly kind: 'new'; readonly sentAt: number; readonly order: Order }
-  | { readonly kind: 'replace'; readonly sentAt: number; readonly orderId: string; readonly requestId: string; readonly terms: OrderTerms }
-  | { readonly kind: 'cancel'; readonly sentAt: number; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode };
-
-/** What a broker tells, numbered from 1 without a gap, so that nothing is applied twice or left out. */
-export type BrokerReport =
-  | { readonly seq: number; readonly time: number; readonly kind: 'order'; readonly account: string; readonly orderId: string; readonly report: OrderReport }
-  /** An order that the broker makes itself. */
-  | { readonly seq: number; readonly time: number; readonly kind: 'opened'; readonly account: string; readonly orderId: string; readonly order: Order }
-  /** A position settled in cash because its instrument ended. */
-  | {
-      readonly seq: number;
-      readonly time: number;
-      readonly kind: 'settled';
-      readonly account: string;
-      readonly instrument: string;
-      readonly worth: Money;
-      /** What it was settled at, in words. */
-      readonly basis: string;
-    }
-  | {
-      readonly seq: number;
-      readonly time: number;
-      readonly kind: 'day-turn';
-      readonly venue: VenueId;
-      readonly day: Day;
-      /** Settlement prices of what is held anywhere at the venue; null before any price. */
-      readonly settlements: readonly { readonly instrument: string; readonly price: Price | null }[];
-    };
-
-/** What a broker knows of an order, for reconciling after a restart. */
-export interface KnownOrder {
-  readonly id: string;
-  readonly handled: readonly string[];
-  readonly finished: boolean;
-}
-
-export interface Reconciliation {
-  readonly time: number;
-  readonly orders: readonly KnownOrder[];
-  readonly books: readonly AccountBook[];
-  readonly lastSeq: number;
-}
+import type { BrokerCommand, BrokerReport, BrokerStatus, PriceRow } from '../core/desk/index.ts';
+import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
+import type { Bar, DayFigures, Interval, Quote, Side } from '../core/market/index.ts';
+import type { AccountTerms } from '../core/portfolio/index.ts';
 
 export interface Print {
   readonly seq: number;
@@ -86,7 +39,12 @@ export interface MarketUpdate {
   readonly depths: readonly DepthView[];
   readonly prints: readonly Print[];
   readonly news: readonly Headline[];
+  /** Instruments of which prints were not told, because nobody could hear them: those who follow them look anew. */
+  readonly missed: readonly string[];
 }
+
+/** What an account hears in the order it happened: reports, and price rows of what something waits on. */
+export type StreamItem = { readonly kind: 'report'; readonly report: BrokerReport } | { readonly kind: 'price'; readonly row: PriceRow };
 
 export interface VenueClock {
   readonly mode: 'live' | 'manual';
@@ -105,24 +63,18 @@ export interface BarsRequest {
   readonly limit: number;
 }
 
-/** Questions a desk asks, each with its answer. */
-export interface VenueCalls {
-  snapshot: { ask: { instruments: readonly string[] }; answer: MarketUpdate };
-  depth: { ask: { instrument: string; levels: number }; answer: DepthView };
-  bars: { ask: BarsRequest; answer: { items: Bar[]; live: boolean } };
-  prints: { ask: { instrument: string; before: number | null; after: number | null; limit: number }; answer: { items: Print[]; more: boolean } };
-  news: { ask: { instrument: string | null; before: number | null; after: number | null; limit: number }; answer: { items: Headline[]; more: boolean } };
-  survey: { ask: null; answer: DayFigures[] };
-  queue: { ask: { orderIds: readonly string[] }; answer: { id: string; ahead: Quantity | null }[] };
-  watch: { ask: { instruments: readonly string[]; depths: readonly string[] }; answer: null };
-  advance: { ask: { to: number }; answer: VenueClock };
-  speed: { ask: { speed: number }; answer: VenueClock };
-  clock: { ask: null; answer: VenueClock };
-  link: { ask: { broker?: 'up' | 'down' | undefined; data?: 'up' | 'down' | undefined }; answer: LinkState };
-  reconcile: { ask: null; answer: Reconciliation };
-  resend: { ask: { after: number }; answer: BrokerReport[] };
-  command: { ask: BrokerCommand; answer: null };
-  stop: { ask: null; answer: null };
+/** A page of a list by its numbers. */
+export interface PageRequest {
+  readonly before: number | null;
+  readonly after: number | null;
+  readonly limit: number;
+}
+
+/** Where a working order stands: what is displayed in front of it, and the price that a following or trailing one has now. */
+export interface OrderStanding {
+  readonly id: string;
+  readonly ahead: Quantity | null;
+  readonly price: Price | null;
 }
 
 export interface LinkState {
@@ -133,19 +85,50 @@ export interface LinkState {
   readonly dataSince: number;
 }
 
+/** Questions a desk asks, each with its answer. */
+export interface VenueCalls {
+  // The broker's.
+  commands: { ask: readonly BrokerCommand[]; answer: null };
+  status: { ask: { account: string }; answer: BrokerStatus };
+  reportsAfter: { ask: { account: string; seq: number; limit: number }; answer: BrokerReport[] };
+  acknowledge: { ask: readonly { account: string; seq: number }[]; answer: null };
+  standing: { ask: { orderIds: readonly string[] }; answer: OrderStanding[] };
+  arm: { ask: { instruments: readonly string[] }; answer: null };
+  /** Answered when all that was sent before has been worked off and told. */
+  settled: { ask: null; answer: VenueClock };
+  // The prices'.
+  snapshot: { ask: { instruments: readonly string[] }; answer: MarketUpdate };
+  depth: { ask: { instrument: string; levels: number }; answer: DepthView };
+  bars: { ask: BarsRequest; answer: { items: Bar[]; live: boolean } };
+  prints: { ask: PageRequest & { instrument: string }; answer: { items: Print[]; more: boolean } };
+  news: { ask: PageRequest & { instrument: string | null }; answer: { items: Headline[]; more: boolean } };
+  watch: { ask: { instruments: readonly string[]; depths: readonly string[] }; answer: null };
+  // The demo's.
+  survey: { ask: null; answer: DayFigures[] };
+  advance: { ask: { to: number }; answer: VenueClock };
+  speed: { ask: { speed: number }; answer: VenueClock };
+  clock: { ask: null; answer: VenueClock };
+  link: { ask: { broker?: 'up' | 'down' | undefined; data?: 'up' | 'down' | undefined }; answer: LinkState };
+  stop: { ask: null; answer: null };
+}
+
 export type CallName = keyof VenueCalls;
 
-export type ToVenue = { [K in CallName]: { call: K; id: number; ask: VenueCalls[K]['ask'] } }[CallName];
+export type ToVenue =
+  | { [K in CallName]: { call: K; id: number; ask: VenueCalls[K]['ask'] } }[CallName]
+  /** The desk has answered what it was told with this number: time may go on. */
+  | { readonly call: 'resume'; readonly token: number };
 
 export type FromVenue =
   | { kind: 'answer'; id: number; answer: unknown }
   | { kind: 'failed'; id: number; message: string }
   | { kind: 'ready'; instruments: Instrument[]; accounts: AccountTerms[]; clock: VenueClock; link: LinkState }
   | { kind: 'unable'; message: string }
-  | { kind: 'reports'; reports: BrokerReport[] }
+  /** With a token the venue stands still until it is resumed. */
+  | { kind: 'stream'; time: number; items: StreamItem[]; token: number | null }
   | { kind: 'market'; update: MarketUpdate }
-  | { kind: 'clock'; clock: VenueClock }
-  | { kind: 'beat'; time: number };
+  /** The newest report of each account, so that a lost one is missed. */
+  | { kind: 'beat'; time: number; newest: Record<string, number> };
 
 export interface VenueSettings {
   readonly dataFolder: string;

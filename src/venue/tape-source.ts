@@ -1,9 +1,9 @@
-import { addPrint, aggregate, barStart, type Bar } from '../core/market/index.ts';
+import { addPrint, aggregate, barStart, type Bar, type Side } from '../core/market/index.ts';
 import type { TapeRow } from '../core/formats/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
 import type { MarketSource, SourceEvent } from './source.ts';
-import type { Instrument } from '../core/instrument/index.ts';
+import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 
 /** A market that is replayed row by row. */
 export class TapeSource implements MarketSource {
@@ -46,7 +46,7 @@ export class TapeSource implements MarketSource {
   }
 
   /** The prints of the rows taken so far, for a listing that was loaded. */
-  printsOf(instrument: string): { time: number; side: 'buy' | 'sell'; price: number; quantity: number }[] {
+  printsOf(instrument: string): { time: number; side: Side; price: Price; quantity: Quantity }[] {
     const found = [];
     for (const row of this.rows.slice(0, this.taken))
       if (row.instrument === instrument && 'market' in row && row.market.event === 'trade')

@@ -1,15 +1,22 @@
-import type { VenueStore } from '../store/venue/venue-store.ts';
-import type { Exchange } from './exchange.ts';
+import { page } from '../core/page.ts';
+import type { BrokerReport } from '../core/desk/index.ts';
+import type { ExchangeChanges, Exchange } from './exchange.ts';
 import type { FromVenue, LinkState, ToVenue, VenueClock, VenueSettings } from './messages.ts';
 import { cutSight, openSight, type Sight } from './sight.ts';
-import { page } from '../core/page.ts';
 
 export interface SavedClock {
   readonly time: number;
   readonly taken: number;
-  readonly seq: number;
   readonly speed: number;
   readonly link: LinkState;
+}
+
+/** Where the venue keeps what outlives it. A commit is whole or not at all. */
+export interface ExchangeStore {
+  commit(clock: SavedClock, changes: ExchangeChanges): Promise<void>;
+  reportsAfter(account: string, seq: number, limit: number): Promise<BrokerReport[]>;
+  forgetReports(account: string, upTo: number): Promise<void>;
+  close(): Promise<void>;
 }
 
 const TICK_MS = 16;
@@ -22,14 +29,20 @@ const STORED_WITHIN_MS = 900;
 const CLOCK_EVERY_MS = 200;
 /** A machine that slept does not make the market leap. */
 const LONGEST_TICK_MS = 1000;
-/** While a long advance runs, what happened is stored at least this often, in reports. */
-const REPORTS_A_COMMIT = 400;
+/** Time runs for this long at most, in machine time, before others are heard. */
+const SLICE_MS = 12;
+/** What is told in one message. */
+const MOST_ITEMS = 400;
 
-/** The venue's loop: takes messages, moves time, stores what happened, and only then tells it. */
+/**
+ * The venue's loop: takes messages, moves time, stores what happened, and only then tells it. Time moves in slices,
+ * so that a long way of it keeps nobody waiting, and stands still after whatever the desk must answer first.
+ */
 export class VenueThread {
   link: LinkState;
   private speed: number;
-  private queue: Promise<void> = Promise.resolve();
+  private turn: Promise<unknown> = Promise.resolve();
+  private moving: Promise<unknown> = Promise.resolve();
   private storedAt = -Infinity;
   private booksStoredAt = -Infinity;
   private toldAt = -Infinity;
@@ -37,17 +50,23 @@ export class VenueThread {
   /** Market time is whole milliseconds; what a tick cut off. */
   private fraction = 0;
   private readonly exchange: Exchange;
-  private readonly store: VenueStore;
+  private readonly store: ExchangeStore;
   private readonly settings: VenueSettings;
   private readonly tell: (message: FromVenue) => void;
   private stopped = false;
   private sight: Sight;
+  /** The desk answers each event before the next one happens: on a manual clock, and wherever there is no latency. */
+  private readonly waits: boolean;
+  private tokens = 0;
+  private readonly unanswered = new Set<number>();
+  private quiet: (() => void)[] = [];
 
-  constructor(exchange: Exchange, store: VenueStore, settings: VenueSettings, tell: (message: FromVenue) => void, saved: SavedClock | null) {
+  constructor(exchange: Exchange, store: ExchangeStore, settings: VenueSettings, tell: (message: FromVenue) => void, saved: SavedClock | null) {
     this.exchange = exchange;
     this.store = store;
     this.settings = settings;
     this.tell = tell;
+    this.waits = settings.clock === 'manual' || settings.latencyMs === 0;
     this.speed = saved?.speed ?? 1;
     const since = exchange.time;
     this.link = saved?.link ?? { broker: 'up', data: 'up', since, brokerSince: since, dataSince: since };
@@ -63,7 +82,11 @@ export class VenueThread {
     if (this.settings.clock === 'live') this.tick();
     const beat = (): void => {
       if (this.stopped) return;
-      this.tell({ kind: 'beat', time: this.exchange.time });
+      const { broker, time } = this.exchange;
+      // What is not told yet, or can't be heard, nobody has lost.
+      const told = this.link.broker === 'up' && this.exchange.untold.length === 0;
+      const newest = told ? Object.fromEntries([...broker.accounts].map(([id, { seq }]) => [id, seq])) : {};
+      this.tell({ kind: 'beat', time, newest });
       setTimeout(beat, BEAT_MS);
     };
     beat();
@@ -81,82 +104,125 @@ export class VenueThread {
     };
   }
 
-  /** Messages are dealt with one after the other, never while time moves. */
+  /** Messages are dealt with one after the other, never while a slice of time runs. */
   receive(message: ToVenue): void {
-    this.then(async () => {
-      try {
-        this.tell({ kind: 'answer', id: message.id, answer: await this.answer(message) });
-      } catch (error) {
-        this.tell({ kind: 'failed', id: message.id, message: (error as Error).stack ?? String(error) });
-      }
-    });
+    if (message.call === 'resume') {
+      this.unanswered.delete(message.token);
+      if (this.unanswered.size === 0) for (const resolve of this.quiet.splice(0)) resolve();
+      return;
+    }
+    void this.inTurn(() => this.answer(message)).then(
+      async (answer) => {
+        // What takes time is waited for outside the turn, where others are heard.
+        if (message.call === 'advance') await this.advance(message.ask.to);
+        if (message.call === 'settled') await this.allQuiet();
+        const later = message.call === 'advance' || message.call === 'settled';
+        this.tell({ kind: 'answer', id: message.id, answer: later ? this.clock() : answer });
+      },
+      (error: Error) => this.tell({ kind: 'failed', id: message.id, message: error.stack ?? String(error) }),
+    );
   }
 
-  private then(work: () => Promise<void>): void {
-    this.queue = this.queue.then(work).catch((error: Error) => {
-      // A broken store or a bug: the venue must not go on as if it had kept its word.
-      this.tell({ kind: 'unable', message: `The venue had to stop: ${error.stack ?? error.message}` });
+  /** A piece of work that nothing else happens beside. A broken store or a bug stops the venue: it must not go on as if it had kept its word. */
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.turn.then(() => {
+      if (this.stopped) throw new Error('the venue has stopped');
+      return work();
+    });
+    this.turn = done.catch((error: Error) => {
+      if (!this.stopped) this.tell({ kind: 'unable', message: `The venue had to stop: ${error.stack ?? error.message}` });
       this.stopped = true;
     });
+    return done;
+  }
+
+  /** Resolves when the desk has answered everything that it was told to answer. */
+  private allQuiet(): Promise<void> {
+    return this.unanswered.size === 0 ? Promise.resolve() : new Promise((resolve) => this.quiet.push(resolve));
   }
 
   private tick(): void {
     if (this.stopped) return;
-    this.then(async () => {
-      const now = performance.now();
-      const exact = Math.min(LONGEST_TICK_MS, now - this.tickedAt) * this.speed + this.fraction;
-      const passed = Math.floor(exact);
-      this.fraction = exact - passed;
-      this.tickedAt = now;
-      if (passed > 0) {
-        this.exchange.run(this.exchange.time + passed);
-        this.exchange.source.survey(this.exchange.time, SURVEYED_A_TICK);
-        await this.publish();
+    const now = performance.now();
+    const exact = Math.min(LONGEST_TICK_MS, now - this.tickedAt) * this.speed + this.fraction;
+    const passed = Math.floor(exact);
+    this.fraction = exact - passed;
+    this.tickedAt = now;
+    const moved = passed > 0 ? this.advance(this.exchange.time + passed, SURVEYED_A_TICK) : Promise.resolve();
+    void moved.then(
+      () => setTimeout(() => this.tick(), TICK_MS),
+      () => undefined,
+    );
+  }
+
+  /** Lets time pass up to and including `to`, slice by slice; one such way after the other. */
+  private advance(to: number, surveyed = 0): Promise<void> {
+    const way = this.moving.then(async () => {
+      for (let reached = false; !reached;) {
+        await this.allQuiet();
+        reached = await this.inTurn(async () => {
+          const end = performance.now() + SLICE_MS;
+          let steps = 0;
+          const pause = (): boolean =>
+            (this.waits && this.exchange.untold.length > 0) ||
+            this.exchange.untold.length >= MOST_ITEMS ||
+            this.exchange.hasManyPrints ||
+            (++steps % 64 === 0 && performance.now() > end);
+          const done = this.exchange.run(to, pause);
+          if (surveyed > 0) this.exchange.source.survey(this.exchange.time, surveyed);
+          await this.publish();
+          return done && this.unanswered.size === 0;
+        });
+        if (!reached) await new Promise((resolve) => setImmediate(resolve));
       }
+      if (this.settings.clock === 'manual') await this.inTurn(() => this.commit());
     });
-    setTimeout(() => this.tick(), TICK_MS);
+    this.moving = way.catch(() => undefined);
+    return way;
   }
 
   /** Stores and tells what has happened since. */
   private async publish(): Promise<void> {
-    if (this.exchange.hasReports || this.exchange.time - this.storedAt >= STORED_WITHIN_MS || this.exchange.time < this.storedAt) await this.commit();
+    const { exchange } = this;
+    const reported = exchange.untold.some(({ kind }) => kind === 'report');
+    if (reported || exchange.time - this.storedAt >= STORED_WITHIN_MS || exchange.time < this.storedAt) await this.commit();
+    const items = exchange.takeStream();
+    // While the broker's link is down nobody hears the reports; they are asked for later. Prices come by another line.
+    const heard = items.filter(({ kind }) => (kind === 'report' ? this.link.broker : this.link.data) === 'up');
+    if (heard.length > 0) {
+      const token = this.waits ? ++this.tokens : null;
+      if (token !== null) this.unanswered.add(token);
+      this.tell({ kind: 'stream', time: exchange.time, items: heard, token });
+    }
     this.tellMarket();
   }
 
   /** @param whole the books too, however lately they were stored */
-  private async commit(whole = this.settings.clock === 'manual'): Promise<void> {
+  private async commit(whole = false): Promise<void> {
     const { time: now } = this.exchange;
-    const withBooks = whole || now - this.booksStoredAt >= STORED_WITHIN_MS || now < this.booksStoredAt;
+    const withBooks = whole || now - this.booksStoredAt >= STORED_WITHIN_MS || now < this.booksStoredAt || this.settings.clock === 'manual';
     if (withBooks) this.booksStoredAt = now;
     const changes = this.exchange.takeChanges(withBooks);
-    const { time, taken, seq } = changes;
-    const clock: SavedClock = { time, taken, seq, speed: this.speed, link: this.link };
-    await this.store.commit({
-      clock,
-      orders: changes.orders.map((held) => ({ id: held.order.id, value: held })),
-      books: changes.books,
-      listings: changes.listings,
-      reports: changes.reports,
-    });
+    const { time, taken } = changes;
+    await this.store.commit({ time, taken, speed: this.speed, link: this.link }, changes);
     this.storedAt = time;
-    if (changes.reports.length > 0 && this.link.broker === 'up') this.tell({ kind: 'reports', reports: changes.reports });
   }
 
   /** What changed; while the prices are cut off only how late it is. */
   private tellMarket(): void {
     const { time } = this.exchange;
-    const update = this.link.data === 'up' ? this.exchange.takeUpdate() : { time, quotes: [], depths: [], prints: [], news: [] };
-    if (update.quotes.length + update.prints.length + update.news.length > 0 || update.time - this.toldAt >= CLOCK_EVERY_MS) {
+    const update = this.link.data === 'up' ? this.exchange.takeUpdate() : { time, quotes: [], depths: [], prints: [], news: [], missed: [] };
+    if (update.quotes.length + update.prints.length + update.news.length + update.missed.length > 0 || update.time - this.toldAt >= CLOCK_EVERY_MS) {
       this.toldAt = update.time;
       this.tell({ kind: 'market', update });
     }
   }
 
-  private async answer(message: ToVenue): Promise<unknown> {
+  private async answer(message: Exclude<ToVenue, { call: 'resume' }>): Promise<unknown> {
     const { exchange, sight } = this;
     switch (message.call) {
       case 'snapshot':
-        return { time: exchange.time, quotes: sight.quotes(message.ask.instruments), depths: [], prints: [], news: [] };
+        return { time: exchange.time, quotes: sight.quotes(message.ask.instruments), depths: [], prints: [], news: [], missed: [] };
       case 'depth':
         return sight.depth(message.ask.instrument, message.ask.levels);
       case 'bars':
@@ -175,27 +241,29 @@ export class VenueThread {
         if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
         return sight.survey();
       }
-      case 'queue':
-        return message.ask.orderIds.map((id) => {
-          const held = exchange.broker.orders.get(id);
-          return { id, ahead: held ? exchange.listing(held.order.instrument).book.aheadOf(id) : null };
-        });
+      case 'standing':
+        return message.ask.orderIds.map((id) => exchange.broker.standing(id));
       case 'watch':
         exchange.watch(message.ask.instruments, message.ask.depths);
         this.tellMarket();
         return null;
-      case 'advance': {
-        const until = message.ask.to;
-        let counted = exchange.broker.seq;
-        while (!exchange.run(until, () => exchange.broker.seq - counted >= REPORTS_A_COMMIT)) {
-          counted = exchange.broker.seq;
-          await this.publish();
-        }
-        await this.commit();
+      case 'arm':
+        exchange.arm(message.ask.instruments);
+        return null;
+      case 'commands':
+        exchange.send(message.ask);
         await this.publish();
-        this.tickedAt = performance.now();
-        return this.clock();
-      }
+        return null;
+      case 'status':
+        return exchange.broker.status(message.ask.account);
+      case 'reportsAfter':
+        return this.store.reportsAfter(message.ask.account, message.ask.seq, message.ask.limit);
+      case 'acknowledge':
+        for (const { account, seq } of message.ask) {
+          exchange.broker.acknowledge(account, seq);
+          await this.store.forgetReports(account, seq);
+        }
+        return null;
       case 'speed':
         this.speed = message.ask.speed;
         this.tickedAt = performance.now();
@@ -205,18 +273,13 @@ export class VenueThread {
         return this.clock();
       case 'link':
         return this.setLink(message.ask.broker, message.ask.data);
-      case 'reconcile':
-        return { time: exchange.time, orders: exchange.broker.known(), books: [...exchange.broker.books.values()], lastSeq: exchange.broker.seq };
-      case 'resend':
-        return this.store.reportsAfter(message.ask.after);
-      case 'command':
-        exchange.send(message.ask);
-        await this.publish();
-        return null;
       case 'stop':
         await this.commit(true);
         this.stopped = true;
         await this.store.close();
+        return null;
+      case 'advance':
+      case 'settled':
         return null;
       default:
         return message satisfies never;

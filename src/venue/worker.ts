@@ -2,13 +2,16 @@ import { readFileSync } from 'node:fs';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import { parseTape } from '../core/formats/index.ts';
+import type { SavedPlace } from '../core/market/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { VenueStore } from '../store/venue/venue-store.ts';
 import { StoreUnusable } from '../store/database.ts';
 import { DemoSource } from './demo-market/demo-source.ts';
 import type { DemoWorld } from './demo-market/profile.ts';
+import type { HeldAccount, HeldOrder } from './broker.ts';
 import { Exchange, type SavedExchange } from './exchange.ts';
-import type { FromVenue, LinkState, ToVenue, VenueSettings } from './messages.ts';
+import type { SavedListing } from './listing.ts';
+import type { FromVenue, ToVenue, VenueSettings } from './messages.ts';
 import type { MarketSource } from './source.ts';
 import { TapeSource } from './tape-source.ts';
 import { VenueThread, type SavedClock } from './thread.ts';
@@ -50,19 +53,14 @@ function makeSource(): { source: MarketSource; instruments: ReadonlyMap<string, 
 
 async function begin(): Promise<void> {
   const { source, instruments } = makeSource();
-  const store = await VenueStore.open(settings.dataFolder);
+  const store = await VenueStore.open<SavedClock, HeldOrder, HeldAccount, SavedListing, SavedPlace>(settings.dataFolder);
   const parts = await store.load();
-  const clock = parts?.clock as SavedClock | undefined;
-  const saved: SavedExchange | null =
-    parts && clock
-      ? { time: clock.time, taken: clock.taken, seq: clock.seq, orders: parts.orders as never, books: parts.books, listings: parts.listings as never }
-      : null;
+  const saved: SavedExchange | null = parts && { ...parts, time: parts.clock.time, taken: parts.clock.taken };
   const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore);
-  const thread = new VenueThread(exchange, store, settings, tell, clock ?? null);
+  const thread = new VenueThread(exchange, store, settings, tell, parts?.clock ?? null);
   port?.on('message', (message: ToVenue) => thread.receive(message));
   await thread.start();
-  const link: LinkState = thread.link;
-  tell({ kind: 'ready', instruments: [...instruments.values()], accounts: [...accounts], clock: thread.clock(), link });
+  tell({ kind: 'ready', instruments: [...instruments.values()], accounts: [...accounts], clock: thread.clock(), link: thread.link });
 }
 
 begin().catch((error: Error) => {

@@ -194,11 +194,30 @@ describe('the API', function () {
       client = await Client.signIn(server.address);
     });
 
+    it('is a problem in JSON at every path, whatever stands in it', async () => {
+      for (const path of [
+        "/api/instruments/'%3B%20DROP%20TABLE%20orders%3B%20--",
+        "/api/orders/a'b",
+        '/api/orders/%00',
+        '/api/positions/MAIN/%20%22',
+        '/api/%E2%98%83',
+      ]) {
+        const reply = await client.get(path);
+        expect([path, reply.status, reply.headers.get('content-type')]).to.deep.equal([path, 404, 'application/problem+json']);
+      }
+    });
+
+    it('is a problem in JSON too where the request is longer than the server reads', async () => {
+      const reply = await client.get(`/api/orders?account=${'x'.repeat(20_000)}`);
+      expect([reply.status, reply.headers.get('content-type')]).to.deep.equal([431, 'application/problem+json']);
+      expect(reply.body).to.include({ type: '/problems/validation', status: 431 });
+    });
+
     it('leaves no order behind, only an activity entry, and the client order id free', async () => {
       const bad = order({ limitPrice: '41.105' });
       await client.post('/api/orders', bad);
       const { items } = (await client.get('/api/activity?limit=1')).body as { items: { kind: string }[] };
-      expect(items[0]?.kind).to.equal('order-refused');
+      expect(items[0]?.kind).to.equal('refused');
       expect((await client.post('/api/orders', { ...bad, limitPrice: '41.10' })).status).to.equal(201);
     });
   });

@@ -1,8 +1,9 @@
+import { asPrice, asQuantity } from '../../src/core/instrument/index.ts';
 import { expect } from 'chai';
 import type { Ghost } from '../../src/core/orders/index.ts';
 import { refuseGesture, type PressFacts } from '../../src/views/act/guard.ts';
 
-const GHOST: Ghost = { side: 'buy', type: 'limit', price: 4118, quantity: 100, effect: 'rests', words: '' };
+const GHOST: Ghost = { side: 'buy', type: 'limit', price: asPrice(4118), quantity: asQuantity(100), effect: 'rests', words: '' };
 const FINE: PressFacts = {
   now: 10_000,
   spent: null,
@@ -35,7 +36,7 @@ describe('a press in an order area', () => {
     ['is refused where none is possible any more', { present: null, reason: 'outside the limits' }, /no longer possible: outside the limits/],
     ['is refused when its effect changed', { present: { ...GHOST, effect: 'fills now' } }, /would have rested and now fills now/],
     ['is refused when its type changed', { present: { ...GHOST, type: 'stop' } }, /was a limit and would now be a stop/],
-    ['is refused when its size changed', { present: { ...GHOST, quantity: 200 } }, /no longer what would be sent/],
+    ['is refused when its size changed', { present: { ...GHOST, quantity: asQuantity(200) } }, /no longer what would be sent/],
     ['is refused when it would cross zero', { crossesZero: 'it would cross zero' }, /cross zero/],
   ];
   for (const [name, facts, words] of cases)

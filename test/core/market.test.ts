@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, InstrumentSearch } from '../../src/core/instrument/index.ts';
+import { asPrice, asQuantity, addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, InstrumentSearch } from '../../src/core/instrument/index.ts';
 import { aggregate, barStart, changePercent, formatDay, nextDayTurn, parseDay, sessionTimes, tradingDay, type Bar } from '../../src/core/market/index.ts';
 import { fixExecutionReport, parseTape } from '../../src/core/formats/index.ts';
 import { divideHalfEven, formatScaled, isDecimal, parseScaled } from '../../src/core/number/index.ts';
@@ -32,22 +32,23 @@ describe('decimals', () => {
       0n,
     ]);
   });
-  it('of a change in percent round half to even', () => expect([changePercent(4121, 4120), changePercent(4100, 4120)]).to.deep.equal(['0.02', '-0.49']));
+  it('of a change in percent round half to even', () =>
+    expect([changePercent(asPrice(4121), asPrice(4120)), changePercent(asPrice(4100), asPrice(4120))]).to.deep.equal(['0.02', '-0.49']));
 });
 
 describe('the tick grid', () => {
   it('is finer below 10 and joins without a gap', () => {
-    expect(addTicks(KELPA, 9995, 1)).to.equal(10_000);
-    expect(addTicks(KELPA, 10_000, 1)).to.equal(10_010);
-    expect(addTicks(KELPA, 10_010, -3)).to.equal(9_990);
-    expect(nearestOnGrid(KELPA, 9_993)).to.deep.equal([9_990, 9_995]);
+    expect(addTicks(KELPA, asPrice(9995), 1)).to.equal(10_000);
+    expect(addTicks(KELPA, asPrice(10_000), 1)).to.equal(10_010);
+    expect(addTicks(KELPA, asPrice(10_010), -3)).to.equal(9_990);
+    expect(nearestOnGrid(KELPA, asPrice(9_993))).to.deep.equal([9_990, 9_995]);
   });
   it('has every price between its floor and its ceiling', () => {
     fc.assert(
       fc.property(fc.constantFrom(...FIXED_INSTRUMENTS), fc.integer({ min: 100, max: 1_000_000 }), (of, price) => {
-        expect(gridFloor(of, price)).to.be.at.most(price);
-        expect(gridCeil(of, price)).to.be.at.least(price);
-        expect(isOnGrid(of, gridFloor(of, price)) && isOnGrid(of, gridCeil(of, price))).to.equal(true);
+        expect(gridFloor(of, asPrice(price))).to.be.at.most(price);
+        expect(gridCeil(of, asPrice(price))).to.be.at.least(price);
+        expect(isOnGrid(of, gridFloor(of, asPrice(price))) && isOnGrid(of, gridCeil(of, asPrice(price)))).to.equal(true);
       }),
     );
   });
@@ -56,7 +57,7 @@ describe('the tick grid', () => {
       fc.property(
         fc.integer({ min: 9_900, max: 10_100 }),
         fc.integer({ min: 1, max: 30 }),
-        (price, ticks) => addTicks(KELPA, addTicks(KELPA, gridFloor(KELPA, price), ticks), -ticks) === gridFloor(KELPA, price),
+        (price, ticks) => addTicks(KELPA, addTicks(KELPA, gridFloor(KELPA, asPrice(price)), ticks), -ticks) === gridFloor(KELPA, asPrice(price)),
       ),
     );
   });
@@ -83,7 +84,14 @@ describe('the trading day', () => {
 
 describe('bars', () => {
   const minutes = (from: string, count: number): Bar[] =>
-    Array.from({ length: count }, (_, i) => ({ time: Date.parse(from) + i * 60_000, open: 100 + i, high: 110 + i, low: 90 + i, close: 101 + i, volume: 5 }));
+    Array.from({ length: count }, (_, i) => ({
+      time: Date.parse(from) + i * 60_000,
+      open: asPrice(100 + i),
+      high: asPrice(110 + i),
+      low: asPrice(90 + i),
+      close: asPrice(101 + i),
+      volume: asQuantity(5),
+    }));
   it('of a longer interval start at the session’s open and never span its end', () => {
     const joined = aggregate('HALM', minutes('2026-03-02T09:00:00.000Z', 510), '4h');
     expect(joined.map((bar) => new Date(bar.time).toISOString().slice(11, 16))).to.deep.equal(['09:00', '13:00', '17:00']);

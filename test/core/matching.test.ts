@@ -1,6 +1,17 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { MatchingBook, type BookOwner } from '../../src/core/market/index.ts';
+import { asPrice, asQuantity } from '../../src/core/instrument/index.ts';
+import {
+  MatchingBook,
+  type BookEvent,
+  type MarketEvent,
+  type MarketState,
+  type SavedBook,
+  type SavedPlace,
+  type Trail,
+  type TriggerSource,
+} from '../../src/core/market/index.ts';
+import { instrument } from '../support/world.ts';
 
 interface Told {
   readonly fills: { id: string; price: number; quantity: number; liquidity: string }[];
@@ -8,20 +19,80 @@ interface Told {
   readonly triggered: string[];
 }
 
-function bookWith(levels: readonly [side: 'bid' | 'ask', price: number, quantity: number][] = []): { book: MatchingBook; told: Told } {
-  const told: Told = { fills: [], canceled: [], triggered: [] };
-  const owner: BookOwner = {
-    filled: (id, price, quantity, liquidity) => told.fills.push({ id, price, quantity, liquidity }),
-    canceled: (id, reason) => told.canceled.push({ id, reason }),
-    triggered: (id) => told.triggered.push(id),
-  };
-  const book = new MatchingBook(owner);
-  book.apply({ event: 'state', state: 'open' });
-  for (const [side, price, quantity] of levels) book.apply({ event: 'level', side, price, quantity });
-  return { book, told };
+/** An event of the market in plain numbers. */
+type PlainEvent =
+  | { event: 'level'; side: 'bid' | 'ask'; price: number; quantity: number }
+  | { event: 'trade'; side: 'buy' | 'sell'; price: number; quantity: number }
+  | { event: 'state'; state: MarketState }
+  | { event: 'price-limit'; bound: 'lower' | 'upper'; price: number | null };
+
+interface PlainOrder {
+  id: string;
+  side: 'buy' | 'sell';
+  limit: number | null;
+  remaining: number;
+  timeInForce: 'day' | 'ioc' | 'fok';
+  restOnly: boolean;
 }
 
-const order = (id: string, side: 'buy' | 'sell', limit: number | null, remaining: number, timeInForce: 'day' | 'ioc' | 'fok' = 'day') => ({
+/** A book whose owner takes everything it says and notes it. */
+class NotedBook {
+  readonly told: Told = { fills: [], canceled: [], triggered: [] };
+  readonly book: MatchingBook;
+
+  constructor(of = instrument('GANET.HALM')) {
+    this.book = new MatchingBook(of);
+  }
+
+  private note(happened: Iterable<BookEvent>): void {
+    for (const event of happened) {
+      if (event.kind === 'filled') {
+        const { id, price, quantity, liquidity } = event;
+        this.told.fills.push({ id, price, quantity, liquidity });
+      } else if (event.kind === 'canceled') this.told.canceled.push({ id: event.id, reason: event.reason });
+      else this.told.triggered.push(event.id);
+    }
+  }
+
+  apply = (event: PlainEvent): void => this.note(this.book.apply(event as MarketEvent));
+  submit = (order: PlainOrder): void => this.note(this.book.submit({ ...order } as never));
+  submitStop = (stop: PlainOrder & { stopPrice: number | null; triggerOn: TriggerSource; trail?: Trail }): void =>
+    this.book.submitStop({ trail: null, best: null, ...stop } as never);
+  aheadOf = (id: string): number | null => this.book.standing(id)?.ahead ?? null;
+  stopOf = (id: string): number | null => this.book.standing(id)?.stopPrice ?? null;
+  best = (side: 'bid' | 'ask'): number | null => this.book.best(side);
+  displayedAt = (side: 'bid' | 'ask', price: number): number => this.book.displayedAt(side, asPrice(price));
+  lower = (id: string, remaining: number): void => this.book.lower(id, asQuantity(remaining));
+  remove = (id: string): void => this.book.remove(id);
+  has = (id: string): boolean => this.book.has(id);
+  places = () => this.book.places();
+  /** What its owner stores: the market each time, of the orders only those whose place is another one by now. */
+  private readonly stored = new Map<string, SavedPlace>();
+  save(): { book: SavedBook; places: SavedPlace[] } {
+    for (const [id, place] of this.book.takeMoved()) {
+      if (place) this.stored.set(id, place);
+      else this.stored.delete(id);
+    }
+    return JSON.parse(JSON.stringify({ book: this.book.save(), places: [...this.stored.values()] })) as { book: SavedBook; places: SavedPlace[] };
+  }
+  load(saved: { book: SavedBook; places: SavedPlace[] }): void {
+    this.book.load(saved.book, saved.places);
+    for (const place of saved.places) this.stored.set(place.id, place);
+  }
+  get restingCount(): number {
+    return this.book.restingCount;
+  }
+  levels = (side: 'bid' | 'ask', count: number) => this.book.levels(side, count);
+}
+
+function bookWith(levels: readonly [side: 'bid' | 'ask', price: number, quantity: number][] = []): { book: NotedBook; told: Told } {
+  const book = new NotedBook();
+  book.apply({ event: 'state', state: 'open' });
+  for (const [side, price, quantity] of levels) book.apply({ event: 'level', side, price, quantity });
+  return { book, told: book.told };
+}
+
+const order = (id: string, side: 'buy' | 'sell', limit: number | null, remaining: number, timeInForce: 'day' | 'ioc' | 'fok' = 'day'): PlainOrder => ({
   id,
   side,
   limit,
@@ -229,7 +300,7 @@ describe('any sequence of events', () => {
         for (const [id, { side, limit, quantity: whole }] of asked) {
           const fills = told.fills.filter((fill) => fill.id === id);
           const done = fills.reduce((sum, fill) => sum + fill.quantity, 0);
-          const rest = book.save().resting.find((resting) => resting.id === id)?.remaining ?? 0;
+          const rest = book.places().find((place) => place.id === id)?.remaining ?? 0;
           expect(done + rest).to.be.at.most(whole);
           if (book.has(id)) expect(done + rest).to.equal(whole);
           for (const fill of fills) {
@@ -237,10 +308,10 @@ describe('any sequence of events', () => {
             if (limit !== null) expect(side === 'buy' ? fill.price <= limit : fill.price >= limit).to.equal(true);
           }
         }
-        if (book.state !== 'open') return;
+        if (book.book.state !== 'open') return;
         const bid = book.best('bid');
         const ask = book.best('ask');
-        for (const resting of book.save().resting) {
+        for (const resting of book.places()) {
           if (resting.limit === null) expect(resting.side === 'buy' ? ask : bid).to.equal(null);
           else if (resting.side === 'buy' && ask !== null) expect(resting.limit).to.be.lessThan(ask);
           else if (resting.side === 'sell' && bid !== null) expect(resting.limit).to.be.greaterThan(bid);
@@ -257,10 +328,12 @@ describe('any sequence of events', () => {
           let { book, told } = bookWith();
           const all: string[] = [];
           events.forEach((one, i) => {
+            if (reload) book.save();
             if (reload && i === cut) {
               all.push(...filled(told));
               const next = bookWith();
-              next.book.load(JSON.parse(JSON.stringify(book.save())) as ReturnType<MatchingBook['save']>);
+              next.book.load(book.save());
+              expect(next.book.places()).to.deep.equal(book.places());
               ({ book, told } = next);
             }
             if (one.do === 'level') book.apply({ event: 'level', side: one.side, price: one.price, quantity: one.quantity });

@@ -1,6 +1,7 @@
+import { asHalves, asPrice, asQuantity } from '../../src/core/instrument/index.ts';
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { formatMoney, formatScaled, inCents, money, sumOf } from '../../src/core/number/index.ts';
+import { moneyOf, formatMoney, formatScaled, inCents, money, sumOf } from '../../src/core/number/index.ts';
 import {
   applyFill,
   averagePrice,
@@ -24,9 +25,9 @@ const SALMO = instrument('SALMO-JUN26.HALM');
 
 const fill = (side: 'buy' | 'sell', quantity: number, price: number, fee = 0n): FillTerms => ({
   side,
-  quantity,
-  price,
-  fee,
+  quantity: asQuantity(quantity),
+  price: asPrice(price),
+  fee: moneyOf(fee),
   product: 'overnight',
   time: at('09:00:00.000'),
 });
@@ -46,14 +47,14 @@ describe('a position', () => {
   it('averages its entries by weight and realises what a reduction brought over its cost', () => {
     const { position, realised } = after(GANET, [fill('buy', 100, 4100), fill('buy', 200, 4130), fill('sell', 150, 4140)]);
     expect(formatScaled(averagePrice(GANET, position.quantity, position.cost) ?? 0n, 8)).to.equal('41.20000000');
-    expect(formatMoney(realised, 'EUR')).to.equal('30.00');
+    expect(formatMoney(moneyOf(realised), 'EUR')).to.equal('30.00');
     expect(position.quantity).to.equal(150);
   });
 
   it('of inverse contracts averages harmonically and gains in the base asset', () => {
     // The published case: 1,000 at 60 and 1,000 at 90, closed at 80.
     const opened = after(CARBI, [fill('buy', 1000, 6000), fill('buy', 1000, 9000)]);
-    expect(formatScaled(averagePrice(CARBI, 2000, opened.position.cost) ?? 0n, 8)).to.equal('71.99999999');
+    expect(formatScaled(averagePrice(CARBI, asQuantity(2000), opened.position.cost) ?? 0n, 8)).to.equal('71.99999999');
     const closed = applyFill(CARBI, opened.position, fill('sell', 2000, 8000));
     expect(formatMoney(closed.realised, 'CARB')).to.equal('2.77777778');
     expect(closed.position.cost).to.equal(0n);
@@ -61,21 +62,21 @@ describe('a position', () => {
 
   it('that crosses zero closes in one part and opens the rest at the fill’s price', () => {
     const { position, realised } = after(GANET, [fill('buy', 100, 4100), fill('sell', 250, 4200)]);
-    expect(formatMoney(realised, 'EUR')).to.equal('100.00');
+    expect(formatMoney(moneyOf(realised), 'EUR')).to.equal('100.00');
     expect(position.quantity).to.equal(-150);
     expect(formatScaled(averagePrice(GANET, position.quantity, position.cost) ?? 0n, 8)).to.equal('42.00000000');
   });
 
   it('counts money by the multiplier', () => {
     const { realised } = after(SALMO, [fill('sell', 2, 720), fill('buy', 2, 715)]);
-    expect(formatMoney(realised, 'EUR')).to.equal('50.00');
+    expect(formatMoney(moneyOf(realised), 'EUR')).to.equal('50.00');
   });
 
   it('carried over the day’s turn counts from the settlement price for the day, from its average for all', () => {
     const { position } = after(GANET, [fill('buy', 100, 4100)]);
-    const carried = turnDay(GANET, position, 4150);
-    expect(formatMoney(unrealised(GANET, 100, carried.dayCost, 4160 * 2), 'EUR')).to.equal('10.00');
-    expect(formatMoney(unrealised(GANET, 100, carried.cost, 4160 * 2), 'EUR')).to.equal('60.00');
+    const carried = turnDay(GANET, position, asPrice(4150));
+    expect(formatMoney(unrealised(GANET, asQuantity(100), carried.dayCost, asHalves(4160 * 2)), 'EUR')).to.equal('10.00');
+    expect(formatMoney(unrealised(GANET, asQuantity(100), carried.cost, asHalves(4160 * 2)), 'EUR')).to.equal('60.00');
     const closed = applyFill(GANET, carried, fill('sell', 100, 4140));
     expect(formatMoney(closed.position.dayRealised, 'EUR')).to.equal('-10.00');
     expect(formatMoney(closed.realised, 'EUR')).to.equal('40.00');
@@ -101,7 +102,7 @@ describe('a position', () => {
           GANET,
           all.map((t) => fill(t.side === 'buy' ? 'sell' : 'buy', t.quantity, t.price)),
         );
-        const open = (p: Position): bigint => unrealised(GANET, p.quantity, p.cost, mark * 2);
+        const open = (p: Position): bigint => unrealised(GANET, p.quantity, p.cost, asHalves(mark * 2));
         expect(mine.realised + open(mine.position) + theirs.realised + open(theirs.position)).to.equal(0n);
       }),
     );
@@ -117,7 +118,7 @@ describe('a position', () => {
           GANET,
           whole.map((t) => fill(t.side, t.quantity, t.price)),
         );
-        const cash = whole.reduce((sum, t) => sum + (t.side === 'sell' ? 1n : -1n) * valueAt(GANET, t.quantity, t.price), 0n);
+        const cash = whole.reduce((sum, t) => sum + (t.side === 'sell' ? 1n : -1n) * valueAt(GANET, asQuantity(t.quantity), asPrice(t.price)), 0n);
         expect(position.quantity).to.equal(0);
         expect(position.cost).to.equal(0n);
         expect(realised).to.equal(cash);
@@ -143,7 +144,9 @@ describe('a fee', () => {
   ];
   for (const { of, account: id, quantity, price, fee, why } of cases)
     it(`is ${fee} for ${quantity} of ${of.id} in ${id}: ${why}`, () => {
-      expect(formatMoney(commissionOf(line(id, of.kind), of, quantity, valueAt(of, quantity, price)), of.settlesIn)).to.equal(fee);
+      expect(formatMoney(commissionOf(line(id, of.kind), of, asQuantity(quantity), valueAt(of, asQuantity(quantity), asPrice(price))), of.settlesIn)).to.equal(
+        fee,
+      );
     });
 
   it('of several fills is the fee of the whole', () => {
@@ -157,11 +160,11 @@ describe('a fee', () => {
       [450, 4119],
     ] as const) {
       quantity += size;
-      value += valueAt(GANET, size, price);
-      charged += commissionOf(of, GANET, quantity, value) - charged;
+      value += valueAt(GANET, asQuantity(size), asPrice(price));
+      charged += commissionOf(of, GANET, asQuantity(quantity), moneyOf(value)) - charged;
     }
-    expect(charged).to.equal(commissionOf(of, GANET, 500, value));
-    expect(formatMoney(commissionOf(of, GANET, 10, valueAt(GANET, 10, 4120)), 'EUR')).to.equal('2.00');
+    expect(charged).to.equal(commissionOf(of, GANET, asQuantity(500), moneyOf(value)));
+    expect(formatMoney(commissionOf(of, GANET, asQuantity(10), valueAt(GANET, asQuantity(10), asPrice(4120))), 'EUR')).to.equal('2.00');
   });
 });
 

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { InstrumentSearch, readSymbols } from '../../src/core/instrument/index.ts';
+import { asPrice, asQuantity, InstrumentSearch, readSymbols } from '../../src/core/instrument/index.ts';
 import { RollingDay, aggregate, barStart, consolidate, isInterval, liveList, type Bar, type DayFigures } from '../../src/core/market/index.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { INSTRUMENTS, at, instrument } from '../support/world.ts';
@@ -8,11 +8,7 @@ import { INSTRUMENTS, at, instrument } from '../support/world.ts';
 const GANET = instrument('GANET.HALM');
 
 describe('depth in rows of several ticks', () => {
-  const level = (price: number, quantity: number, orders: number | null = 2): { price: number; quantity: number; orders: number | null } => ({
-    price,
-    quantity,
-    orders,
-  });
+  const level = (price: number, quantity: number, orders: number | null = 2) => ({ price: asPrice(price), quantity: asQuantity(quantity), orders });
 
   it('rounds bids down and asks up, and keeps running totals', () => {
     const bids = consolidate(GANET, 'bid', [level(4118, 500), level(4117, 100), level(4114, 50)], 5);
@@ -34,7 +30,7 @@ describe('depth in rows of several ticks', () => {
         fc.uniqueArray(fc.integer({ min: 4001, max: 5000 }), { maxLength: 30 }),
         fc.constantFrom(1, 2, 5, 10, 20, 50),
         (below, above, ticks) => {
-          const side = (prices: number[], way: 1 | -1): { price: number; quantity: number; orders: null }[] => prices.sort((a, b) => way * (a - b)).map((price) => ({ price, quantity: (price % 7) + 1, orders: null })); // prettier-ignore
+          const side = (prices: number[], way: 1 | -1) => prices.sort((a, b) => way * (a - b)).map((price) => level(price, (price % 7) + 1, null));
           const bids = consolidate(GANET, 'bid', side(below, -1), ticks);
           const asks = consolidate(GANET, 'ask', side(above, 1), ticks);
           if (bids[0] && asks[0]) expect(bids[0].price).to.be.lessThan(asks[0].price);
@@ -59,7 +55,7 @@ describe('the last 24 hours of a venue that never closes', () => {
           let time = 0;
           for (const { wait, price, volume } of prints) {
             time += wait;
-            rolling.add(time, price, price, volume);
+            rolling.add(time, asPrice(price), asPrice(price), asQuantity(volume));
             all.push({ time, price, volume });
             const within = all.filter((print) => print.time > time - 86_400_000);
             expect(rolling.at(time)).to.deep.equal({
@@ -97,7 +93,8 @@ describe('bars of minutes of one’s own', () => {
           const open = at('09:00:00.000');
           const singles: Bar[] = prints
             .sort((a, b) => a.minute - b.minute)
-            .map(({ minute, price, quantity }) => ({ time: open + minute * 60_000, open: price, high: price, low: price, close: price, volume: quantity }));
+            .map(({ minute, price, quantity }) => ({ minute: open + minute * 60_000, price: asPrice(price), quantity }))
+            .map(({ minute, price, quantity }) => ({ time: minute, open: price, high: price, low: price, close: price, volume: asQuantity(quantity) }));
           const minutes = aggregate('HALM', singles, '1m');
           expect(aggregate('HALM', minutes, interval)).to.deep.equal(aggregate('HALM', singles, interval));
         },
@@ -109,12 +106,12 @@ describe('bars of minutes of one’s own', () => {
 describe('a live list', () => {
   const figures = (id: string, given: Partial<DayFigures> = {}): DayFigures => ({
     instrument: id,
-    open: 4100,
-    last: 4120,
-    high: 4130,
-    low: 4090,
-    previousSettlement: 4000,
-    volume: 1000,
+    open: asPrice(4100),
+    last: asPrice(4120),
+    high: asPrice(4130),
+    low: asPrice(4090),
+    previousSettlement: asPrice(4000),
+    volume: asQuantity(1000),
     usualVolume: 500,
     highAt: at('09:40:00.000'),
     lowAt: at('09:02:00.000'),
@@ -125,9 +122,9 @@ describe('a live list', () => {
   });
   const all = [
     figures('GANET.HALM'),
-    figures('BRINE.HALM', { last: 3900, open: 3950, volume: 9000, usualVolume: 3000 }),
-    figures('HALMF.HALM', { last: null, open: null, volume: 0, high: null, low: null, highAt: null, lowAt: null }),
-    figures('GANET.QUAY', { last: 4200, halted: true, lowAt: at('09:44:00.000') }),
+    figures('BRINE.HALM', { last: asPrice(3900), open: asPrice(3950), volume: asQuantity(9000), usualVolume: 3000 }),
+    figures('HALMF.HALM', { last: null, open: null, volume: asQuantity(0), high: null, low: null, highAt: null, lowAt: null }),
+    figures('GANET.QUAY', { last: asPrice(4200), halted: true, lowAt: at('09:44:00.000') }),
   ];
   const list = (name: Parameters<typeof liveList>[0], filter: Parameters<typeof liveList>[3] = {}): string[] =>
     liveList(name, all, instrument, filter, at('09:45:00.000'), 10).map(({ figures: one, measure }) => `${one.instrument} ${Math.round(measure * 1e4) / 1e4}`);

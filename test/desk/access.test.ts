@@ -61,10 +61,10 @@ describe('access', () => {
   it('ends sessions and tokens in time', async () => {
     const signed = await access.signIn('demo', 'right', undefined, '1');
     const { text } = await access.addToken('demo', 'short', now + 1000);
-    expect(await access.userOfToken(text)).to.equal('demo');
+    expect((await access.tokenOf(text))?.user).to.equal('demo');
     now += 17 * 3_600_000;
     expect(signed.kind === 'signed-in' && (await access.sessionOf(signed.cookie))).to.equal(null);
-    expect(await access.userOfToken(text)).to.equal(null);
+    expect(await access.tokenOf(text)).to.equal(null);
   });
 
   it('takes codes of RFC 6238, one step of 30 s either way', async () => {

@@ -14,18 +14,32 @@ const wait = (ms: number): Promise<void> => new Promise((done) => setTimeout(don
 
 describe('the hub', () => {
   let hub: Hub;
+  let ended: string[] = [];
   let opened = 0;
+  let behind = false;
+  let begunAnew: string[] = [];
   beforeEach(() => {
+    behind = false;
+    begunAnew = [];
+    ended = [];
     hub = new Hub(
       () => '{}',
       () => undefined,
+      (_connection, topic) => void begunAnew.push(topic),
     );
   });
   afterEach(() => hub.stop());
 
   const open = (accounts: string[], topics: string[]): { writes: string[]; connection: ReturnType<Hub['open']> } => {
     const writes: string[] = [];
-    const connection = hub.open(`window-${++opened}`, accounts, (text) => writes.push(text), 'now');
+    const reader = {
+      id: `window-${++opened}`,
+      accounts,
+      send: (text: string) => void writes.push(text),
+      behind: () => behind,
+      credential: { id: 'session', until: null },
+    };
+    const connection = hub.open({ ...reader, end: () => void ended.push(connection.id) }, 'now');
     hub.setTopics(connection, topics);
     writes.length = 0;
     return { writes, connection };
@@ -89,5 +103,38 @@ describe('the hub', () => {
       expect(parseTopic(name), name).to.not.equal(null);
     for (const name of ['', 'quote', 'quote:A:B', 'bars:A', 'bars:A:7m', 'news:A', 'orders:', 'gossip', 'orders:A:B'])
       expect(parseTopic(name), name).to.equal(null);
+  });
+
+  it('keeps the newest state for a reader who is behind, not every one before it', async () => {
+    const { writes } = open(['MAIN'], ['quote:A', 'orders']);
+    behind = true;
+    for (let i = 0; i < 5; i++) {
+      hub.change('quote:A', () => String(i));
+      await wait(20);
+    }
+    hub.tell({ id: 1, topic: 'orders', account: 'MAIN', data: '{}' });
+    expect(writes.length, 'account events go at once').to.equal(1);
+    behind = false;
+    await wait(40);
+    expect(frames(writes.slice(1).join('')).map(({ data }) => data)).to.deep.equal([{ topic: 'quote:A', data: 4 }]);
+  });
+
+  it('tells a reader who is too far behind with prints to begin anew', () => {
+    const { writes } = open([], ['trades:A']);
+    behind = true;
+    for (let i = 0; i < 60; i++)
+      hub.prints(
+        'trades:A',
+        Array.from({ length: 100 }, () => '1'),
+      );
+    expect(begunAnew).to.deep.equal(['trades:A']);
+    expect(writes.join('')).to.contain('event: reset');
+  });
+
+  it('ends the streams of a session that is no more', () => {
+    const { connection } = open([], ['clock']);
+    hub.endOf('another');
+    hub.endOf('session');
+    expect(ended).to.deep.equal([connection.id]);
   });
 });

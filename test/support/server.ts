@@ -1,19 +1,19 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { answerProblem } from './answers.ts';
 
 const PROGRAM = resolve(import.meta.dirname, '../../dist/start/production.mjs');
-const READY_WITHIN_MS = 20_000;
+const READY_WITHIN_MS = 30_000;
+const STOPPED_WITHIN_MS = 10_000;
+const ANSWERED_WITHIN_MS = 60_000;
 
-export const freePort = (): Promise<number> =>
-  new Promise((done) => {
-    const probe = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = probe.address() as { port: number };
-      probe.close(() => done(port));
-    });
-  });
+/** Servers that are still running: whatever a run started is ended at its end, also after a failure. */
+const running = new Set<ChildProcess>();
+process.on('exit', () => {
+  for (const child of running) child.kill('SIGKILL');
+});
 
 export interface Server {
   readonly address: string;
@@ -39,14 +39,19 @@ export function writeTape(rows: readonly string[]): string {
 
 /** Starts the built program and waits until it says that it is ready, or has ended. */
 export async function startServer(settings: Record<string, string> = {}): Promise<Server> {
-  const port = Number(settings['PORT'] ?? (await freePort()));
   const folder = settings['KAVIX_DATA'] ?? newFolder();
   const child = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
-    env: { ...process.env, ...settings, PORT: String(port), KAVIX_DATA: folder },
+    env: { ...process.env, ...settings, PORT: settings['PORT'] ?? '0', KAVIX_DATA: folder },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
+  running.add(child);
   let text = '';
-  const ended = new Promise<number | null>((done) => child.once('exit', (code) => done(code)));
+  const ended = new Promise<number | null>((done) =>
+    child.once('exit', (code) => {
+      running.delete(child);
+      done(code);
+    }),
+  );
   await new Promise<void>((done, fail) => {
     const timer = setTimeout(() => fail(new Error(`not ready in time: ${text}`)), READY_WITHIN_MS);
     const read = (chunk: Buffer): void => {
@@ -62,6 +67,7 @@ export async function startServer(settings: Record<string, string> = {}): Promis
       done();
     });
   });
+  const port = Number(/ready at http:\/\/[^:]+:(\d+)/.exec(text)?.[1] ?? 0);
   return {
     address: `http://127.0.0.1:${port}`,
     folder,
@@ -70,7 +76,10 @@ export async function startServer(settings: Record<string, string> = {}): Promis
     output: () => text,
     stop: async () => {
       child.kill('SIGTERM');
-      return ended;
+      const late = setTimeout(() => child.kill('SIGKILL'), STOPPED_WITHIN_MS);
+      const code = await ended;
+      clearTimeout(late);
+      return code;
     },
     kill: async () => {
       child.kill('SIGKILL');
@@ -107,6 +116,7 @@ export class Client {
     const response = await fetch(this.address + path, {
       method,
       redirect: 'manual',
+      signal: AbortSignal.timeout(ANSWERED_WITHIN_MS),
       headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), cookie: this.cookie, 'x-csrf-token': this.csrf, ...headers },
       ...(body === undefined ? {} : { body: typeof body === 'string' ? body : JSON.stringify(body) }),
     });
@@ -119,6 +129,9 @@ export class Client {
     } catch {
       // Not every answer is JSON.
     }
+    // Every successful answer of every test is held against its schema.
+    const problem = answerProblem(method, path, response.status, parsed);
+    if (problem !== null) throw new Error(problem);
     return { status: response.status, body: parsed as never, headers: response.headers };
   }
 

@@ -1,5 +1,5 @@
 import { parse } from 'csv-parse/sync';
-import { formatPrice, isOnGrid, nearestOnGrid, parsePrice, parseQuantity, type Instrument } from '../instrument/index.ts';
+import { formatPrice, isOnGrid, nearestOnGrid, parsePrice, parseQuantity, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import { isDecimal } from '../number/index.ts';
 import { refused, accepted, type Result } from '../result.ts';
 import { MARKET_STATES, type MarketEvent, type MarketState } from '../market/index.ts';
@@ -134,7 +134,7 @@ function oneOf<T extends string>(column: Column, value: string, allowed: readonl
   return found;
 }
 
-function price(cells: Cells, instrument: Instrument): number {
+function price(cells: Cells, instrument: Instrument): Price {
   if (!isDecimal(cells.price)) throw new Problem('price', 'must be a decimal number');
   const value = parsePrice(instrument, cells.price);
   if (value === null || !isOnGrid(instrument, value)) {
@@ -144,7 +144,7 @@ function price(cells: Cells, instrument: Instrument): number {
   return value;
 }
 
-function quantity(cells: Cells, instrument: Instrument, mayBeZero: boolean): number {
+function quantity(cells: Cells, instrument: Instrument, mayBeZero: boolean): Quantity {
   const value = isDecimal(cells.quantity) ? parseQuantity(instrument, cells.quantity) : null;
   if (value === null || value < 0 || (value === 0 && !mayBeZero))
     throw new Problem('quantity', `must be a positive multiple of ${instrument.id}'s quantity step`);

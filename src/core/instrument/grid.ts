@@ -1,4 +1,4 @@
-import type { Instrument, Price, TickBand } from './instrument.ts';
+import { asPrice, type Instrument, type Price, type TickBand } from './instrument.ts';
 
 function bandOf(instrument: Instrument, price: Price): TickBand {
   const bands = instrument.tickBands;
@@ -17,19 +17,19 @@ export const isOnGrid = (instrument: Instrument, price: Price): boolean => price
 /** The highest grid price at or below `price`. */
 export function gridFloor(instrument: Instrument, price: Price): Price {
   const tick = tickAt(instrument, price);
-  return Math.floor(price / tick) * tick;
+  return asPrice(Math.floor(price / tick) * tick);
 }
 
 /** The lowest grid price at or above `price`. Band bounds are on both bands' grids, so this never skips one. */
 export function gridCeil(instrument: Instrument, price: Price): Price {
   const tick = tickAt(instrument, price);
-  return Math.ceil(price / tick) * tick;
+  return asPrice(Math.ceil(price / tick) * tick);
 }
 
 /** `ticks` grid steps up (or down, when negative) from a grid price, each by the tick of where it stands. */
 export function addTicks(instrument: Instrument, price: Price, ticks: number): Price {
   let at = price;
-  for (let step = 0; step < Math.abs(ticks); step++) at = ticks > 0 ? at + tickAt(instrument, at) : at - tickAt(instrument, at - 1);
+  for (let step = 0; step < Math.abs(ticks); step++) at = asPrice(ticks > 0 ? at + tickAt(instrument, at) : at - tickAt(instrument, asPrice(at - 1)));
   return at;
 }
 

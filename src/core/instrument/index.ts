@@ -1,19 +1,25 @@
+export { type InstrumentKind, INSTRUMENT_KINDS } from './kind.ts';
 export { type ReadSymbols, readSymbols } from './symbols.ts';
 export {
   type Fundamentals,
+  type Halves,
   type Instrument,
-  type InstrumentKind,
   type MarginRates,
   type Price,
   type Quantity,
   type TickBand,
-  INSTRUMENT_KINDS,
+  NO_QUANTITY,
   formatPrice,
   formatQuantity,
+  asHalves,
   isInverse,
   isTradable,
+  leastQuantity,
   parsePrice,
   parseQuantity,
+  asPrice,
+  asQuantity,
+  sizeOf,
 } from './instrument.ts';
 export { type Found, InstrumentSearch } from './search.ts';
 export { addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, tickAt } from './grid.ts';

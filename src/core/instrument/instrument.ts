@@ -1,15 +1,31 @@
 import type { Currency } from '../number/index.ts';
 import { formatScaled, parseScaled } from '../number/index.ts';
+import type { InstrumentKind } from './kind.ts';
 import type { VenueId } from './venue.ts';
 
-/** Integer count of an instrument's price units (10^-priceDecimals). */
-export type Price = number;
+declare const priceBrand: unique symbol;
+declare const quantityBrand: unique symbol;
+declare const halvesBrand: unique symbol;
+
+/** Integer count of an instrument's price units (10^-priceDecimals). Convert with {@link formatPrice} and {@link parsePrice}. */
+export type Price = number & { readonly [priceBrand]: true };
 
 /** Integer count of an instrument's quantity steps (10^-quantityDecimals). */
-export type Quantity = number;
+export type Quantity = number & { readonly [quantityBrand]: true };
 
-export const INSTRUMENT_KINDS = ['share', 'fund', 'future', 'option', 'spot', 'inverse', 'index'] as const;
-export type InstrumentKind = (typeof INSTRUMENT_KINDS)[number];
+/** A price in halves of a price unit, because the mid of two prices can be one. */
+export type Halves = number & { readonly [halvesBrand]: true };
+
+/** An integer of an instrument's price units as a price. */
+export const asPrice = (units: number): Price => units as Price;
+/** An integer of an instrument's quantity steps as a quantity. */
+export const asQuantity = (steps: number): Quantity => steps as Quantity;
+export const asHalves = (halves: number): Halves => halves as Halves;
+
+export const NO_QUANTITY = asQuantity(0);
+export const leastQuantity = (...of: readonly Quantity[]): Quantity => asQuantity(Math.min(...of));
+/** How much is held, whichever way. */
+export const sizeOf = (signed: Quantity): Quantity => asQuantity(Math.abs(signed));
 
 /** From this price upwards the tick holds, until the next band. Both in price units. */
 export interface TickBand {
@@ -67,10 +83,10 @@ export const formatPrice = (instrument: Instrument, price: Price): string => for
 export const formatQuantity = (instrument: Instrument, quantity: Quantity): string => formatScaled(BigInt(quantity), instrument.quantityDecimals, 0);
 
 /** The price of a decimal string, or null where it has more places than the instrument's price unit. */
-export const parsePrice = (instrument: Instrument, text: string): Price | null => parseUnits(text, instrument.priceDecimals);
+export const parsePrice = (instrument: Instrument, text: string): Price | null => parseUnits(text, instrument.priceDecimals) as Price | null;
 
 /** The quantity of a decimal string, or null where it is finer than the quantity step. */
-export const parseQuantity = (instrument: Instrument, text: string): Quantity | null => parseUnits(text, instrument.quantityDecimals);
+export const parseQuantity = (instrument: Instrument, text: string): Quantity | null => parseUnits(text, instrument.quantityDecimals) as Quantity | null;
 
 const PLAIN = /^(0|[1-9]\d*)(?:\.(\d+))?$/;
 const EXACT_DIGITS = 15;

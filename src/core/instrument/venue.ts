@@ -1,9 +1,9 @@
-import type { InstrumentKind } from './instrument.ts';
+import type { InstrumentKind } from './kind.ts';
 
 export const VENUE_IDS = ['HALM', 'QUAY', 'VSPR'] as const;
 export type VenueId = (typeof VENUE_IDS)[number];
 
-export const ORDER_TYPES = ['market', 'limit', 'stop', 'stop-limit'] as const;
+export const ORDER_TYPES = ['market', 'limit', 'stop', 'stop-limit', 'trailing-stop'] as const;
 export type OrderType = (typeof ORDER_TYPES)[number];
 
 /** Trading hours as `HH:MM` in exchange time; null where a venue trades round the clock. */

@@ -1,4 +1,4 @@
-import { VENUES, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
+import { VENUES, asPrice, asQuantity, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
 import { dayStart, sessionTimes, tradingDay, weekday } from './calendar.ts';
 
 export const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'] as const;
@@ -43,10 +43,10 @@ const mondayOf = (day: number): number => day - ((weekday(day) + 6) % 7);
 export function addPrint(bars: Bar[], start: number, price: Price, quantity: Quantity): Bar {
   const newest = bars[bars.length - 1];
   if (newest && newest.time === start) {
-    newest.high = Math.max(newest.high, price);
-    newest.low = Math.min(newest.low, price);
+    newest.high = asPrice(Math.max(newest.high, price));
+    newest.low = asPrice(Math.min(newest.low, price));
     newest.close = price;
-    newest.volume += quantity;
+    newest.volume = asQuantity(newest.volume + quantity);
     return newest;
   }
   const bar = { time: start, open: price, high: price, low: price, close: price, volume: quantity };
@@ -61,10 +61,10 @@ export function aggregate(venue: VenueId, bars: readonly Bar[], interval: Interv
     const start = barStart(venue, interval, bar.time);
     const newest = joined[joined.length - 1];
     if (newest && newest.time === start) {
-      newest.high = Math.max(newest.high, bar.high);
-      newest.low = Math.min(newest.low, bar.low);
+      newest.high = asPrice(Math.max(newest.high, bar.high));
+      newest.low = asPrice(Math.min(newest.low, bar.low));
       newest.close = bar.close;
-      newest.volume += bar.volume;
+      newest.volume = asQuantity(newest.volume + bar.volume);
     } else {
       joined.push({ ...bar, time: start });
     }

@@ -1,4 +1,4 @@
-import { tickAt, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import { NO_QUANTITY, asPrice, asQuantity, tickAt, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { BookSide } from './tape-row.ts';
 
 export interface ConsolidatedLevel {
@@ -23,15 +23,15 @@ export function consolidate(
   ticks: number,
 ): ConsolidatedLevel[] {
   const rows: ConsolidatedLevel[] = [];
-  let total = 0;
+  let total = NO_QUANTITY;
   for (const { price, quantity, orders } of levels) {
-    total += quantity;
+    total = asQuantity(total + quantity);
     const step = tickAt(instrument, price) * ticks;
-    const at = (side === 'bid' ? Math.floor(price / step) : Math.ceil(price / step)) * step;
+    const at = asPrice((side === 'bid' ? Math.floor(price / step) : Math.ceil(price / step)) * step);
     const last = rows[rows.length - 1];
     if (last?.price === at) {
       const joined = last.orders === null || orders === null ? null : last.orders + orders;
-      rows[rows.length - 1] = { price: at, quantity: last.quantity + quantity, orders: joined, total };
+      rows[rows.length - 1] = { price: at, quantity: asQuantity(last.quantity + quantity), orders: joined, total };
     } else rows.push({ price: at, quantity, orders, total });
   }
   return rows;

@@ -1,3 +1,4 @@
+export { PriceLevels } from './price-levels.ts';
 export { RollingDay } from './rolling.ts';
 export { type DayFigures, type LiveListFilter, type LiveListName, LIVE_LISTS, liveList } from './survey.ts';
 export { type ConsolidatedLevel, consolidate } from './consolidate.ts';
@@ -22,8 +23,10 @@ export {
   tradingDay,
   weekday,
 } from './calendar.ts';
-export { type BookOrder, type BookOwner, type MatchingTimeInForce, type SavedBook, type StopOrder, MatchingBook } from './matching.ts';
-export { type TriggerSource, TRIGGER_SOURCES } from './stop-queue.ts';
+export type { BookOrder, MatchingTimeInForce, StopOrder } from './book-order.ts';
+export { type BookEvent, type SavedBook, type SavedPlace, type Standing, MatchingBook } from './matching.ts';
+export { type TriggerSource, TRIGGER_SOURCES } from './trigger.ts';
+export { type Trail, type TrailUnit, TRAIL_UNITS, tighter, trailedStop } from './trail.ts';
 export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
 export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
 export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barStart, isInterval, minutesIn } from './bars.ts';

@@ -1,25 +1,10 @@
-import type { Price, Quantity } from '../instrument/index.ts';
+import { NO_QUANTITY, leastQuantity, asQuantity, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import type { BookOrder, StopOrder } from './book-order.ts';
 import { PriceLevels } from './price-levels.ts';
-import { StopQueue, type TriggerSource, type WaitingStop } from './stop-queue.ts';
+import { StopQueue, type WaitingStop } from './stop-queue.ts';
 import type { BookSide, MarketEvent, MarketState, PriceLimits, Side } from './tape-row.ts';
-
-export type MatchingTimeInForce = 'day' | 'gtc' | 'gtd' | 'ioc' | 'fok';
-
-/** An order as the book sees it: `limit` is null for a market order. */
-export interface BookOrder {
-  readonly id: string;
-  readonly side: Side;
-  readonly limit: Price | null;
-  readonly timeInForce: MatchingTimeInForce;
-  readonly restOnly: boolean;
-  remaining: Quantity;
-}
-
-/** A stop, and what it becomes when it triggers. */
-export interface StopOrder extends BookOrder {
-  readonly stopPrice: Price;
-  readonly triggerOn: TriggerSource;
-}
+import { tighter, trailedStop } from './trail.ts';
+import type { TriggerSource } from './trigger.ts';
 
 interface Resting extends BookOrder {
   arrival: number;
@@ -27,19 +12,29 @@ interface Resting extends BookOrder {
   ahead: Quantity;
 }
 
-/** What the book tells its owner, within the event. The owner may remove or cut orders meanwhile, not add any. */
-export interface BookOwner {
-  filled(id: string, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): void;
-  canceled(id: string, reason: 'ioc' | 'fok' | 'venue'): void;
-  triggered(id: string): void;
+/** What becomes of own orders. */
+export type BookEvent =
+  | { readonly kind: 'filled'; readonly id: string; readonly price: Price; readonly quantity: Quantity; readonly liquidity: 'added' | 'removed' }
+  | { readonly kind: 'canceled'; readonly id: string; readonly reason: 'ioc' | 'fok' | 'venue' }
+  /** A stop that has triggered at its price and is now the order that it becomes. */
+  | { readonly kind: 'triggered'; readonly id: string; readonly stopPrice: Price };
+
+/** Where an order stands at the venue just now. */
+export interface Standing {
+  /** Displayed in front of it at its price; null where it does not rest. */
+  readonly ahead: Quantity | null;
+  readonly stopPrice: Price | null;
+  readonly best: Price | null;
 }
+
+const NOTHING: readonly BookEvent[] = [];
 
 export interface DisplayedLevel {
   price: Price;
   quantity: Quantity;
 }
 
-/** Everything of a book that outlives the process; made by {@link MatchingBook.save}. */
+/** The market of a book as it outlives the process; made by {@link MatchingBook.save}. The orders in it are stored one by one. */
 export interface SavedBook {
   state: MarketState;
   touched: boolean;
@@ -48,9 +43,10 @@ export interface SavedBook {
   limits: PriceLimits;
   bids: [Price, Quantity][];
   asks: [Price, Quantity][];
-  resting: (BookOrder & { arrival: number; ahead: Quantity })[];
-  stops: (StopOrder & { arrival: number })[];
 }
+
+/** An order's place in a book: what it is there, when it came, what stands in front of it. */
+export type SavedPlace = Readonly<Resting> | WaitingStop;
 
 const opposite = (side: Side): BookSide => (side === 'buy' ? 'ask' : 'bid');
 const own = (side: Side): BookSide => (side === 'buy' ? 'bid' : 'ask');
@@ -61,6 +57,9 @@ const own = (side: Side): BookSide => (side === 'buy' ? 'bid' : 'ask');
  * Price-time matching against the displayed market, with an estimate of the queue in front of each
  * resting order. Displayed quantity that an order took is gone until it is displayed anew; own orders
  * never meet one another.
+ *
+ * What an event does to own orders is told one by one, and the owner must take them all: between two of
+ * them it may remove or cut orders, so that a fill which makes a position flat ends what would have closed it.
  */
 export class MatchingBook {
   state: MarketState = 'pre-open';
@@ -78,10 +77,12 @@ export class MatchingBook {
   private readonly unpriced = { buy: new Map<string, Resting>(), sell: new Map<string, Resting>() };
   private readonly byId = new Map<string, Resting>();
   private readonly stops = new StopQueue();
-  private readonly owner: BookOwner;
+  /** Orders whose place is another one, or gone, since the owner last took note. */
+  private readonly moved = new Set<string>();
+  private readonly instrument: Instrument;
 
-  constructor(owner: BookOwner) {
-    this.owner = owner;
+  constructor(instrument: Instrument) {
+    this.instrument = instrument;
   }
 
   best(side: BookSide): Price | null {
@@ -89,7 +90,7 @@ export class MatchingBook {
   }
 
   displayedAt(side: BookSide, price: Price): Quantity {
-    return this.displayed[side].get(price) ?? 0;
+    return this.displayed[side].get(price) ?? NO_QUANTITY;
   }
 
   /** The best `count` displayed levels of a side. */
@@ -98,44 +99,46 @@ export class MatchingBook {
     return of
       .prices()
       .slice(0, count)
-      .map((price) => ({ price, quantity: of.get(price) ?? 0 }));
+      .map((price) => ({ price, quantity: of.get(price) ?? NO_QUANTITY }));
   }
 
-  /** Quantity displayed in front of a resting limit order, or null where there is none of that name. */
-  aheadOf(id: string): Quantity | null {
-    return this.byId.get(id)?.ahead ?? null;
+  /** Where an order stands, or null where there is none of that name. */
+  standing(id: string): Standing | null {
+    const stop = this.stops.get(id);
+    if (stop) return { ahead: null, stopPrice: stop.stopPrice, best: stop.best };
+    const order = this.byId.get(id);
+    return order ? { ahead: order.limit === null ? null : order.ahead, stopPrice: null, best: null } : null;
   }
 
   get restingCount(): number {
     return this.byId.size;
   }
 
-  /** One event of the market: first what is displayed, then fills of resting orders, then triggers. */
-  apply(event: MarketEvent): void {
-    if (!this.touched) {
-      this.touched = true;
-      if (event.event !== 'state') this.changeState('open');
-    }
-    switch (event.event) {
-      case 'level':
-        this.applyLevel(event.side, event.price, event.quantity);
-        break;
-      case 'trade':
-        this.last = event.price;
-        if (this.state === 'open') this.applyTrade(event.side, event.price, event.quantity);
-        break;
-      case 'state':
-        this.changeState(event.state);
-        break;
-      case 'price-limit':
-        this.limits = { ...this.limits, [event.bound]: event.price };
-        break;
-      case 'settlement':
-        break;
-      default:
-        event satisfies never;
-    }
-    if (this.state === 'open' && this.stops.size > 0) this.trigger(event.event === 'trade' ? event.price : null);
+  /** One event of the market: first what is displayed, then fills of resting orders, then triggers, then trailing stops move. */
+  apply(event: MarketEvent): Iterable<BookEvent> {
+    const first = !this.touched;
+    this.touched = true;
+    const before = this.state;
+    if (event.event === 'state') this.state = event.state;
+    else if (first) this.state = 'open';
+    const opened = this.state === 'open' && before !== 'open';
+    if (event.event === 'level') this.display(event.side, event.price, event.quantity);
+    else if (event.event === 'trade') this.last = event.price;
+    else if (event.event === 'price-limit') this.limits = { ...this.limits, [event.bound]: event.price };
+    // Most events meet nobody: nothing more is made for them.
+    if (this.state !== 'open' || (this.byId.size === 0 && this.stops.size === 0)) return NOTHING;
+    if (!opened && this.stops.size === 0 && event.event === 'level' && (event.quantity === 0 || !this.meets(event.side, event.price))) return NOTHING;
+    return this.follow(event, opened);
+  }
+
+  private *follow(event: MarketEvent, opened: boolean): Generator<BookEvent, void> {
+    if (opened) yield* this.open();
+    if (event.event === 'level' && event.quantity > 0) yield* this.meetLevel(event.side, event.price, this.displayedAt(event.side, event.price));
+    if (event.event === 'trade') yield* this.applyTrade(event.side, event.price, event.quantity);
+    if (this.stops.size === 0) return;
+    const traded = event.event === 'trade' ? event.price : null;
+    yield* this.trigger(traded);
+    this.trailAfter({ last: traded, bid: this.best('bid'), ask: this.best('ask') });
   }
 
   /** True where a limit order would trade on arrival. */
@@ -146,12 +149,19 @@ export class MatchingBook {
   }
 
   /** A new order, or a changed one that comes anew. */
-  submit(order: BookOrder): void {
-    this.enter({ ...order, arrival: ++this.arrivals, ahead: this.aheadAtArrival(order) });
+  submit(order: BookOrder): Iterable<BookEvent> {
+    return this.enter({ ...order, arrival: ++this.arrivals, ahead: this.aheadAtArrival(order) });
   }
 
+  /** A stop that waits from now on; one that trails begins at the present price of what it watches, unless it brings its best. */
   submitStop(order: StopOrder): void {
-    this.stops.add({ ...order, arrival: ++this.arrivals });
+    this.stops.add({ ...this.trailed(order, order.best ?? this.watched(order.triggerOn)), arrival: ++this.arrivals });
+    this.moved.add(order.id);
+  }
+
+  /** What a trail watches: the last trade, or the best price of a side. */
+  watched(source: TriggerSource): Price | null {
+    return source === 'last' ? this.last : this.best(source);
   }
 
   has(id: string): boolean {
@@ -165,17 +175,37 @@ export class MatchingBook {
   /** Lowers what remains of an order, which keeps its place. */
   lower(id: string, remaining: Quantity): void {
     const order = this.byId.get(id) ?? this.stops.get(id);
-    if (order) order.remaining = remaining;
+    if (!order) return;
+    order.remaining = remaining;
+    this.moved.add(id);
   }
 
   remove(id: string): void {
     const order = this.byId.get(id);
     if (order) this.drop(order);
-    else this.stops.remove(id);
+    else if (this.stops.has(id)) this.dropStop(id);
+  }
+
+  /** The places that changed since this was last asked; null for an order that is in the book no more. */
+  takeMoved(): [id: string, place: SavedPlace | null][] {
+    if (this.moved.size === 0) return [];
+    const taken = [...this.moved].map((id): [string, SavedPlace | null] => [id, this.placeOf(id)]);
+    this.moved.clear();
+    return taken;
+  }
+
+  /** All orders in the book, in the order they came. */
+  places(): SavedPlace[] {
+    return [...this.byId.values(), ...this.stops.all()].sort((a, b) => a.arrival - b.arrival).map((place) => ({ ...place }));
+  }
+
+  private placeOf(id: string): SavedPlace | null {
+    const place = this.byId.get(id) ?? this.stops.get(id);
+    return place ? { ...place } : null;
   }
 
   save(): SavedBook {
-    const sides = (side: BookSide): [Price, Quantity][] => this.displayed[side].prices().map((price) => [price, this.displayed[side].get(price) ?? 0]);
+    const sides = (side: BookSide): [Price, Quantity][] => this.displayed[side].prices().map((price) => [price, this.displayedAt(side, price)]);
     return {
       state: this.state,
       touched: this.touched,
@@ -184,12 +214,11 @@ export class MatchingBook {
       limits: this.limits,
       bids: sides('bid'),
       asks: sides('ask'),
-      resting: [...this.byId.values()].sort((a, b) => a.arrival - b.arrival).map((order) => ({ ...order })),
-      stops: this.stops.all().map((stop) => ({ ...stop })),
     };
   }
 
-  load(saved: SavedBook): void {
+  /** @param places in any order */
+  load(saved: SavedBook, places: readonly SavedPlace[]): void {
     this.state = saved.state;
     this.touched = saved.touched;
     this.arrivals = saved.arrivals;
@@ -197,12 +226,14 @@ export class MatchingBook {
     this.limits = saved.limits;
     for (const [price, quantity] of saved.bids) this.displayed.bid.set(price, quantity);
     for (const [price, quantity] of saved.asks) this.displayed.ask.set(price, quantity);
-    for (const order of saved.resting) this.rest({ ...order });
-    for (const stop of saved.stops) this.stops.add({ ...stop });
+    for (const place of [...places].sort((a, b) => a.arrival - b.arrival))
+      if ('triggerOn' in place) this.stops.add({ ...place });
+      else this.rest({ ...place });
+    this.moved.clear();
   }
 
   private aheadAtArrival(order: BookOrder): Quantity {
-    return order.limit === null ? 0 : this.displayedAt(own(order.side), order.limit);
+    return order.limit === null ? NO_QUANTITY : this.displayedAt(own(order.side), order.limit);
   }
 
   private reaches(side: Side, limit: Price | null, price: Price): boolean {
@@ -214,34 +245,30 @@ export class MatchingBook {
     return (lower === null || price >= lower) && (upper === null || price <= upper);
   }
 
-  private changeState(state: MarketState): void {
-    const opens = state === 'open' && this.state !== 'open';
-    this.state = state;
-    if (!opens) return;
+  /** What waited for the open and is marketable is matched in the order it came. */
+  private *open(): Generator<BookEvent, void> {
     const waiting = [...this.byId.values()].sort((a, b) => a.arrival - b.arrival);
     for (const order of waiting) {
       if (!this.byId.has(order.id)) continue;
       if (order.restOnly && order.limit !== null && this.wouldTrade(order.side, order.limit)) {
         this.drop(order);
-        this.owner.canceled(order.id, 'venue');
-      } else {
-        this.take(order);
-      }
+        yield { kind: 'canceled', id: order.id, reason: 'venue' };
+      } else yield* this.take(order);
     }
   }
 
-  private enter(order: Resting): void {
-    const { timeInForce } = order;
+  private *enter(order: Resting): Generator<BookEvent, void> {
+    const { timeInForce, id } = order;
     const immediate = timeInForce === 'ioc' || timeInForce === 'fok';
     if (immediate && (this.state !== 'open' || (timeInForce === 'fok' && !this.canFillWhole(order)))) {
-      this.owner.canceled(order.id, timeInForce);
+      yield { kind: 'canceled', id, reason: timeInForce };
       return;
     }
     this.rest(order);
-    if (this.state === 'open') this.take(order);
-    if (immediate && this.byId.has(order.id)) {
+    if (this.state === 'open') yield* this.take(order);
+    if (immediate && this.byId.has(id)) {
       this.drop(order);
-      this.owner.canceled(order.id, timeInForce);
+      yield { kind: 'canceled', id, reason: timeInForce };
     }
   }
 
@@ -250,23 +277,23 @@ export class MatchingBook {
     let available = 0;
     for (const price of levels.prices()) {
       if (available >= order.remaining || !this.reaches(order.side, order.limit, price)) break;
-      if (this.inLimits(price)) available += levels.get(price) ?? 0;
+      if (this.inLimits(price)) available += levels.get(price) ?? NO_QUANTITY;
     }
     return available >= order.remaining;
   }
 
   /** Takes displayed levels, best first, one fill a level, as far as the limit reaches. */
-  private take(order: Resting): void {
+  private *take(order: Resting): Generator<BookEvent, void> {
     const levels = this.displayed[opposite(order.side)];
     const first = levels.best();
     if (first === null || !this.reaches(order.side, order.limit, first)) return;
     for (const price of [...levels.prices()]) {
       if (!this.byId.has(order.id) || !this.reaches(order.side, order.limit, price)) return;
       if (!this.inLimits(price)) continue;
-      const there = levels.get(price) ?? 0;
-      const quantity = Math.min(order.remaining, there);
-      this.setLevel(levels, price, there - quantity);
-      this.fill(order, price, quantity, 'removed');
+      const there = levels.get(price) ?? NO_QUANTITY;
+      const quantity = leastQuantity(order.remaining, there);
+      this.setLevel(levels, price, asQuantity(there - quantity));
+      yield this.fill(order, price, quantity, 'removed');
     }
   }
 
@@ -275,14 +302,16 @@ export class MatchingBook {
     else levels.delete(price);
   }
 
-  private fill(order: Resting, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): void {
-    order.remaining -= quantity;
+  private fill(order: Resting, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): BookEvent {
+    order.remaining = asQuantity(order.remaining - quantity);
+    this.moved.add(order.id);
     if (order.remaining === 0) this.drop(order);
-    this.owner.filled(order.id, price, quantity, liquidity);
+    return { kind: 'filled', id: order.id, price, quantity, liquidity };
   }
 
   private rest(order: Resting): void {
     this.byId.set(order.id, order);
+    this.moved.add(order.id);
     if (order.limit === null) {
       this.unpriced[order.side].set(order.id, order);
       return;
@@ -293,8 +322,14 @@ export class MatchingBook {
     queue.set(order.id, order);
   }
 
+  private dropStop(id: string): void {
+    this.stops.remove(id);
+    this.moved.add(id);
+  }
+
   private drop(order: Resting): void {
     this.byId.delete(order.id);
+    this.moved.add(order.id);
     if (order.limit === null) {
       this.unpriced[order.side].delete(order.id);
       return;
@@ -305,57 +340,59 @@ export class MatchingBook {
     if (queue?.size === 0) side.delete(order.limit);
   }
 
-  private applyLevel(side: BookSide, price: Price, quantity: Quantity): void {
+  private display(side: BookSide, price: Price, quantity: Quantity): void {
     this.setLevel(this.displayed[side], price, quantity);
-    const sameSide = side === 'bid' ? 'buy' : 'sell';
-    const queue = this.resting[sameSide].get(price);
-    if (queue) for (const order of queue.values()) order.ahead = Math.min(order.ahead, quantity);
-    if (this.state === 'open' && quantity > 0 && this.inLimits(price)) this.meetLevel(side, price, quantity);
+    if (this.byId.size === 0) return;
+    const queue = this.resting[side === 'bid' ? 'buy' : 'sell'].get(price);
+    if (queue) for (const order of queue.values()) this.setAhead(order, leastQuantity(order.ahead, quantity));
+  }
+
+  private setAhead(order: Resting, ahead: Quantity): void {
+    if (order.ahead === ahead) return;
+    order.ahead = ahead;
+    this.moved.add(order.id);
+  }
+
+  /** Whether a displayed price reaches any own order. */
+  private meets(side: BookSide, price: Price): boolean {
+    const ours = side === 'ask' ? 'buy' : 'sell';
+    const best = this.resting[ours].best();
+    return this.unpriced[ours].size > 0 || (best !== null && this.reaches(ours, best, price));
   }
 
   /** A new opposite level fills own orders at or through its price, together up to its quantity. */
-  private meetLevel(side: BookSide, price: Price, quantity: Quantity): void {
+  private *meetLevel(side: BookSide, price: Price, quantity: Quantity): Generator<BookEvent, void> {
+    if (!this.inLimits(price) || !this.meets(side, price)) return;
     const ours = side === 'ask' ? 'buy' : 'sell';
-    const best = this.resting[ours].best();
-    // Most levels meet nobody: nothing more is made for them.
-    if (this.unpriced[ours].size === 0 && (best === null || !this.reaches(ours, best, price))) return;
-    let left = quantity;
-    const give = (order: Resting, at: Price): void => {
-      const filled = Math.min(order.remaining, left);
+    let left: number = quantity;
+    const give = (order: Resting, at: Price): BookEvent => {
+      const filled = leastQuantity(order.remaining, asQuantity(left));
       left -= filled;
-      this.setLevel(this.displayed[side], price, left);
-      this.fill(order, at, filled, 'added');
+      this.setLevel(this.displayed[side], price, asQuantity(left));
+      return this.fill(order, at, filled, 'added');
     };
-    for (const order of this.unpriced[ours].values()) if (left > 0) give(order, price);
-    this.eachReached(
-      ours,
-      (limit) => this.reaches(ours, limit, price),
-      (order) => {
-        if (left > 0) give(order, order.limit as Price);
-        return left > 0;
-      },
-    );
+    for (const order of this.unpriced[ours].values()) if (left > 0) yield give(order, price);
+    for (const order of this.reached(ours, (limit) => this.reaches(ours, limit, price))) {
+      if (left <= 0) return;
+      yield give(order, order.limit as Price);
+    }
   }
 
-  /**
-   * Own limit orders of a side whose price satisfies `reached`, best price first, then as they came,
-   * until `each` says false. Prices outside the limits are passed over.
-   */
-  private eachReached(side: Side, reached: (limit: Price) => boolean, each: (order: Resting) => boolean): void {
+  /** Own limit orders of a side whose price satisfies `reached`, best price first, then as they came. Prices outside the limits are passed over. */
+  private *reached(side: Side, reached: (limit: Price) => boolean): Generator<Resting, void> {
     const levels = this.resting[side];
     const best = levels.best();
     if (best === null || !reached(best)) return;
     for (let price = levels.best(); price !== null && reached(price) && this.inLimits(price); price = levels.best()) {
-      for (const order of levels.get(price)?.values() ?? []) if (!each(order)) return;
+      yield* levels.get(price)?.values() ?? [];
       if (levels.best() === price) return;
     }
     const beyond = levels.best();
     if (beyond === null || this.inLimits(beyond)) return;
-    for (const price of [...levels.prices()].filter((p) => reached(p) && this.inLimits(p)))
-      for (const order of levels.get(price)?.values() ?? []) if (!each(order)) return;
+    for (const price of [...levels.prices()].filter((p) => reached(p) && this.inLimits(p))) yield* levels.get(price)?.values() ?? [];
   }
 
-  private applyTrade(aggressor: Side, price: Price, quantity: Quantity): void {
+  private *applyTrade(aggressor: Side, price: Price, quantity: Quantity): Generator<BookEvent, void> {
     const passive = aggressor === 'buy' ? 'sell' : 'buy';
     let used = 0;
     if (this.inLimits(price))
@@ -363,32 +400,48 @@ export class MatchingBook {
         const filled = Math.min(order.remaining, quantity - used);
         if (filled <= 0) break;
         used += filled;
-        this.fill(order, price, filled, 'added');
+        yield this.fill(order, price, asQuantity(filled), 'added');
       }
-    const whole = (order: Resting): boolean => {
-      this.fill(order, order.limit as Price, order.remaining, 'added');
-      return true;
-    };
-    if ((this.resting.buy.best() ?? price) > price) this.eachReached('buy', (limit) => limit > price, whole);
-    if ((this.resting.sell.best() ?? price) < price) this.eachReached('sell', (limit) => limit < price, whole);
+    if ((this.resting.buy.best() ?? price) > price)
+      for (const order of this.reached('buy', (limit) => limit > price)) yield this.fill(order, order.limit as Price, order.remaining, 'added');
+    if ((this.resting.sell.best() ?? price) < price)
+      for (const order of this.reached('sell', (limit) => limit < price)) yield this.fill(order, order.limit as Price, order.remaining, 'added');
     if (!this.inLimits(price)) return;
     for (const order of this.resting[passive].get(price)?.values() ?? []) {
       const reaching = quantity - used;
       const filled = Math.min(order.remaining, Math.max(0, reaching - order.ahead));
-      order.ahead = Math.max(0, order.ahead - reaching);
+      this.setAhead(order, asQuantity(Math.max(0, order.ahead - reaching)));
       used += filled;
-      if (filled > 0) this.fill(order, price, filled, 'added');
+      if (filled > 0) yield this.fill(order, price, asQuantity(filled), 'added');
     }
   }
 
-  private trigger(traded: Price | null): void {
+  private *trigger(traded: Price | null): Generator<BookEvent, void> {
     const due = this.stops.due({ last: traded, bid: this.best('bid'), ask: this.best('ask') });
-    for (const stop of due) {
-      if (!this.stops.has(stop.id)) continue;
-      this.stops.remove(stop.id);
-      this.owner.triggered(stop.id);
-      this.submit(stopped(stop));
+    for (const { id } of due) {
+      const stop = this.stops.get(id);
+      if (!stop) continue;
+      this.dropStop(id);
+      yield { kind: 'triggered', id, stopPrice: stop.stopPrice as Price };
+      yield* this.submit(stopped(stop));
     }
+  }
+
+  /** Trailing stops follow prices that are better than the best they saw. */
+  private trailAfter(seen: Readonly<Record<TriggerSource, Price | null>>): void {
+    for (const stop of this.stops.following()) {
+      const price = seen[stop.triggerOn];
+      if (price === null || (stop.best !== null && (stop.side === 'sell' ? price <= stop.best : price >= stop.best))) continue;
+      const moved = this.trailed(stop, price);
+      if (moved.stopPrice === stop.stopPrice) this.stops.update(moved);
+      else this.stops.move(moved);
+      this.moved.add(stop.id);
+    }
+  }
+
+  private trailed<S extends StopOrder>(stop: S, best: Price | null): S {
+    if (stop.trail === null || best === null) return stop;
+    return { ...stop, best, stopPrice: tighter(stop.side, stop.stopPrice, trailedStop(this.instrument, stop.side, stop.trail, best)) };
   }
 }
 

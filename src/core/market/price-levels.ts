@@ -5,11 +5,11 @@ import type { Price } from '../instrument/index.ts';
  * prices that left the map are dropped only when they come up. Setting and deleting cost the same
  * for ten levels as for ten thousand.
  */
-export class PriceLevels<T> {
-  private readonly values = new Map<Price, T>();
-  private readonly heap: Price[] = [];
-  private readonly queued = new Set<Price>();
-  private sorted: Price[] | null = null;
+export class PriceLevels<T, K extends number = Price> {
+  private readonly values = new Map<K, T>();
+  private readonly heap: K[] = [];
+  private readonly queued = new Set<K>();
+  private sorted: K[] | null = null;
   /** 1 where the highest price is best (bids), -1 where the lowest is (asks). */
   private readonly sign: 1 | -1;
 
@@ -21,11 +21,11 @@ export class PriceLevels<T> {
     return this.values.size;
   }
 
-  get(price: Price): T | undefined {
+  get(price: K): T | undefined {
     return this.values.get(price);
   }
 
-  set(price: Price, value: T): void {
+  set(price: K, value: T): void {
     if (!this.values.has(price)) {
       this.sorted = null;
       if (!this.queued.has(price)) this.push(price);
@@ -33,7 +33,7 @@ export class PriceLevels<T> {
     this.values.set(price, value);
   }
 
-  delete(price: Price): void {
+  delete(price: K): void {
     if (this.values.delete(price)) this.sorted = null;
   }
 
@@ -45,7 +45,7 @@ export class PriceLevels<T> {
   }
 
   /** The best price that has a value, or null. */
-  best(): Price | null {
+  best(): K | null {
     for (;;) {
       const top = this.heap[0];
       if (top === undefined) return null;
@@ -55,22 +55,22 @@ export class PriceLevels<T> {
   }
 
   /** All prices, best first. The array is the structure's own: read it at once, don't change it. */
-  prices(): readonly Price[] {
+  prices(): readonly K[] {
     this.sorted ??= [...this.values.keys()].sort((a, b) => this.sign * (b - a));
     return this.sorted;
   }
 
-  private before(a: Price, b: Price): boolean {
+  private before(a: K, b: K): boolean {
     return this.sign * (a - b) > 0;
   }
 
-  private push(price: Price): void {
+  private push(price: K): void {
     const heap = this.heap;
     this.queued.add(price);
     let at = heap.push(price) - 1;
     while (at > 0) {
       const parent = (at - 1) >> 1;
-      const above = heap[parent] as Price;
+      const above = heap[parent] as K;
       if (!this.before(price, above)) break;
       heap[at] = above;
       at = parent;
@@ -80,15 +80,15 @@ export class PriceLevels<T> {
 
   private pop(): void {
     const heap = this.heap;
-    this.queued.delete(heap[0] as Price);
-    const last = heap.pop() as Price;
+    this.queued.delete(heap[0] as K);
+    const last = heap.pop() as K;
     if (heap.length === 0) return;
     let at = 0;
     for (;;) {
       let child = 2 * at + 1;
       if (child >= heap.length) break;
-      if (child + 1 < heap.length && this.before(heap[child + 1] as Price, heap[child] as Price)) child++;
-      const below = heap[child] as Price;
+      if (child + 1 < heap.length && this.before(heap[child + 1] as K, heap[child] as K)) child++;
+      const below = heap[child] as K;
       if (!this.before(below, last)) break;
       heap[at] = below;
       at = child;

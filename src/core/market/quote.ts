@@ -1,5 +1,5 @@
 import { divideHalfEven, formatScaled } from '../number/index.ts';
-import type { Instrument, Price, Quantity } from '../instrument/index.ts';
+import { NO_QUANTITY, asHalves, asPrice, asQuantity, type Halves, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { MarketState, PriceLimits } from './tape-row.ts';
 
 /** The statistics of a trading day, from the market's prints alone. */
@@ -22,19 +22,19 @@ export const NO_STATISTICS: Readonly<DayStatistics> = {
   last: null,
   lastQuantity: null,
   lastTime: null,
-  volume: 0,
+  volume: NO_QUANTITY,
   turnover: 0n,
 };
 
 /** Adds one print to the day, in place. */
 export function countPrint(day: DayStatistics, price: Price, quantity: Quantity, time: number): void {
   day.open ??= price;
-  day.high = day.high === null ? price : Math.max(day.high, price);
-  day.low = day.low === null ? price : Math.min(day.low, price);
+  day.high = day.high === null ? price : asPrice(Math.max(day.high, price));
+  day.low = day.low === null ? price : asPrice(Math.min(day.low, price));
   day.last = price;
   day.lastQuantity = quantity;
   day.lastTime = time;
-  day.volume += quantity;
+  day.volume = asQuantity(day.volume + quantity);
   day.turnover += BigInt(price) * BigInt(quantity);
 }
 
@@ -60,10 +60,10 @@ export interface Quote extends Omit<DayStatistics, 'turnover'> {
  * What a position is valued at: today's last trade, else the mid of best bid and ask, else the previous
  * settlement, else null (the position's own average then). In halves of a price unit, because a mid can be one.
  */
-export function markInHalves(quote: Pick<Quote, 'last' | 'bid' | 'ask' | 'previousSettlement'>): number | null {
-  if (quote.last !== null) return quote.last * 2;
-  if (quote.bid !== null && quote.ask !== null) return quote.bid + quote.ask;
-  return quote.previousSettlement === null ? null : quote.previousSettlement * 2;
+export function markInHalves(quote: Pick<Quote, 'last' | 'bid' | 'ask' | 'previousSettlement'>): Halves | null {
+  if (quote.last !== null) return asHalves(quote.last * 2);
+  if (quote.bid !== null && quote.ask !== null) return asHalves(quote.bid + quote.ask);
+  return quote.previousSettlement === null ? null : asHalves(quote.previousSettlement * 2);
 }
 
 /** The change against the previous settlement in percent with two decimals, a half going to the even. */

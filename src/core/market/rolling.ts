@@ -1,4 +1,4 @@
-import type { Price, Quantity } from '../instrument/index.ts';
+import { NO_QUANTITY, asQuantity, type Price, type Quantity } from '../instrument/index.ts';
 
 interface Entry {
   readonly time: number;
@@ -17,13 +17,13 @@ export class RollingDay {
   private readonly all = new Queue();
   private readonly highs = new Queue();
   private readonly lows = new Queue();
-  private volume = 0;
+  private volume = NO_QUANTITY;
 
   /** Adds a print, or a minute of them, at its time; never before the one added last. */
   add(time: number, high: Price, low: Price, volume: Quantity): void {
     const entry = { time, high, low, volume };
     this.all.push(entry);
-    this.volume += volume;
+    this.volume = asQuantity(this.volume + volume);
     this.highs.dropLastWhile((other) => other.high <= high);
     this.highs.push(entry);
     this.lows.dropLastWhile((other) => other.low >= low);
@@ -34,7 +34,7 @@ export class RollingDay {
   at(now: number): { high: Price | null; low: Price | null; volume: Quantity } {
     const gone = now - DAY_MS;
     for (let first = this.all.first(); first && first.time <= gone; first = this.all.first()) {
-      this.volume -= first.volume;
+      this.volume = asQuantity(this.volume - first.volume);
       this.all.drop();
     }
     for (const queue of [this.highs, this.lows]) for (let first = queue.first(); first && first.time <= gone; first = queue.first()) queue.drop();
@@ -42,7 +42,7 @@ export class RollingDay {
   }
 
   clear(): void {
-    this.volume = 0;
+    this.volume = NO_QUANTITY;
     for (const queue of [this.all, this.highs, this.lows]) queue.clear();
   }
 }

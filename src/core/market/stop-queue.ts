@@ -1,16 +1,15 @@
 import type { Price } from '../instrument/index.ts';
-import type { StopOrder } from './matching.ts';
+import type { StopOrder } from './book-order.ts';
 import { PriceLevels } from './price-levels.ts';
 import type { Side } from './tape-row.ts';
-
-export const TRIGGER_SOURCES = ['last', 'bid', 'ask'] as const;
-export type TriggerSource = (typeof TRIGGER_SOURCES)[number];
+import type { TriggerSource } from './trigger.ts';
 
 export type WaitingStop = StopOrder & { readonly arrival: number };
 
-/** Stops that wait, so kept that an event looks only at those it triggers. */
+/** Stops that wait, so kept that an event looks only at those it triggers. One whose trail has no price yet just waits. */
 export class StopQueue {
   private readonly byId = new Map<string, WaitingStop>();
+  private readonly trailing = new Map<string, WaitingStop>();
   /** A rising price reaches the lowest buy stop first, a falling one the highest sell stop. */
   private readonly waiting = new Map<string, PriceLevels<Set<string>>>();
 
@@ -30,8 +29,15 @@ export class StopQueue {
     return [...this.byId.values()].sort((a, b) => a.arrival - b.arrival);
   }
 
+  /** The stops that follow the market. */
+  following(): Iterable<WaitingStop> {
+    return this.trailing.values();
+  }
+
   add(stop: WaitingStop): void {
     this.byId.set(stop.id, stop);
+    if (stop.trail !== null) this.trailing.set(stop.id, stop);
+    if (stop.stopPrice === null) return;
     const levels = this.levelsOf(stop.triggerOn, stop.side);
     const ids = levels.get(stop.stopPrice);
     if (ids) ids.add(stop.id);
@@ -42,32 +48,42 @@ export class StopQueue {
     const stop = this.byId.get(id);
     if (!stop) return;
     this.byId.delete(id);
+    this.trailing.delete(id);
+    if (stop.stopPrice === null) return;
     const levels = this.levelsOf(stop.triggerOn, stop.side);
     const ids = levels.get(stop.stopPrice);
     ids?.delete(id);
     if (ids?.size === 0) levels.delete(stop.stopPrice);
   }
 
+  /** A stop that follows is as given from now on, at the price it had. */
+  update(stop: WaitingStop): void {
+    this.byId.set(stop.id, stop);
+    this.trailing.set(stop.id, stop);
+  }
+
+  /** The same at another price. */
+  move(stop: WaitingStop): void {
+    this.remove(stop.id);
+    this.add(stop);
+  }
+
   /** The stops at or beyond the prices of their sources, in the order they came. They stay until removed. */
   due(prices: Readonly<Record<TriggerSource, Price | null>>): WaitingStop[] {
     const found: WaitingStop[] = [];
-    for (const source of TRIGGER_SOURCES) {
+    for (const [key, levels] of this.waiting) {
+      const [source, side] = key.split(' ') as [TriggerSource, Side];
       const price = prices[source];
-      if (price === null) continue;
-      this.collect(source, 'buy', (stopPrice) => stopPrice <= price, found);
-      this.collect(source, 'sell', (stopPrice) => stopPrice >= price, found);
+      const best = levels.best();
+      if (price === null || best === null) continue;
+      const reached = (stopPrice: Price): boolean => (side === 'buy' ? stopPrice <= price : stopPrice >= price);
+      if (!reached(best)) continue;
+      for (const at of levels.prices()) {
+        if (!reached(at)) break;
+        for (const id of levels.get(at) ?? []) found.push(this.byId.get(id) as WaitingStop);
+      }
     }
     return found.sort((a, b) => a.arrival - b.arrival);
-  }
-
-  private collect(source: TriggerSource, side: Side, reached: (stopPrice: Price) => boolean, into: WaitingStop[]): void {
-    const levels = this.levelsOf(source, side);
-    const best = levels.best();
-    if (best === null || !reached(best)) return;
-    for (const price of levels.prices()) {
-      if (!reached(price)) return;
-      for (const id of levels.get(price) ?? []) into.push(this.byId.get(id) as WaitingStop);
-    }
   }
 
   private levelsOf(source: TriggerSource, side: Side): PriceLevels<Set<string>> {

@@ -1,10 +1,19 @@
 import { divideHalfEven, formatScaled, parseScaled } from './decimal.ts';
 
+declare const moneyBrand: unique symbol;
 /** Money as an exact integer of 10⁻⁸ of its currency. The currency stands beside it, never inside. */
-export type Money = bigint;
+export type Money = bigint & { readonly [moneyBrand]: true };
+
+/** An exact integer of 10⁻⁸ of a currency as money. */
+export const moneyOf = (units: bigint): Money => units as Money;
+
+export const plus = (...sums: readonly Money[]): Money => moneyOf(sums.reduce<bigint>((total, sum) => total + sum, 0n));
+export const minus = (from: Money, ...sums: readonly Money[]): Money => moneyOf(sums.reduce<bigint>((rest, sum) => rest - sum, from));
+export const negated = (sum: Money): Money => moneyOf(0n - sum);
+export const absolute = (sum: Money): Money => (sum < 0n ? negated(sum) : sum);
 
 export const MONEY_DECIMALS = 8;
-export const NO_MONEY: Money = 0n;
+export const NO_MONEY: Money = moneyOf(0n);
 
 export const CURRENCIES = { EUR: { decimals: 2 }, CARB: { decimals: 8 } } as const;
 export type Currency = keyof typeof CURRENCIES;
@@ -13,7 +22,7 @@ export type Currency = keyof typeof CURRENCIES;
 export function money(text: string): Money {
   const value = parseScaled(text, MONEY_DECIMALS);
   if (value === null) throw new RangeError(`not a sum of money: ${text}`);
-  return value;
+  return moneyOf(value);
 }
 
 /** A decimal string with the currency's decimals at least and 8 at most. */

@@ -1,4 +1,4 @@
-import { formatPrice, formatQuantity, isOnGrid, venueOrderTypes, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import { formatPrice, formatQuantity, isOnGrid, asPrice, venueOrderTypes, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
 import { accepted, refused, type Result } from '../result.ts';
 import { wouldTrade, type MarketView } from './check.ts';
@@ -49,7 +49,7 @@ export function ghostAt(ask: GhostAsk): Result<Ghost, string> {
     return accepted({ side, type, price, quantity, effect: 'rests', words: `${verb} ${size} on a stop at ${say(price)}, ${then} · rests` });
   }
   if (want === 'either' && opposite === null) return refused('no quote on that side');
-  if (!wouldTrade({ type: 'limit', limitPrice: price }, side, market)) {
+  if (!wouldTrade(price, side, market)) {
     return accepted({ side, type: 'limit', price, quantity, effect: 'rests', words: `${verb} ${size} at ${say(price)} · rests` });
   }
   const about = aboutPrice(ask);
@@ -59,7 +59,7 @@ export function ghostAt(ask: GhostAsk): Result<Ghost, string> {
 
 /** The price, rounded to a unit, at which the visible depth would fill it. */
 function aboutPrice({ side, price, quantity, levels = [], market }: GhostAsk): Price | null {
-  let left = quantity;
+  let left: number = quantity;
   let sum = 0;
   for (const level of levels) {
     if (left === 0 || (side === 'buy' ? level.price > price : level.price < price)) break;
@@ -68,7 +68,7 @@ function aboutPrice({ side, price, quantity, levels = [], market }: GhostAsk): P
     left -= taken;
   }
   if (left === quantity) return side === 'buy' ? market.ask : market.bid;
-  return Math.round(sum / (quantity - left));
+  return asPrice(Math.round(sum / (quantity - left)));
 }
 
 /** True where two ghosts say the same: side, type, price, quantity and effect. */

@@ -1,11 +1,12 @@
-import type { Price, Quantity } from '../instrument/index.ts';
-import type { Money } from '../number/index.ts';
-import { TERMINAL_STATES, type Order, type OrderIdentity, type OrderState, type OrderTerms, type ReasonCode } from './order.ts';
+import { asQuantity, type Price, type Quantity } from '../instrument/index.ts';
+import { plus, type Money } from '../number/index.ts';
+import { TERMINAL_STATES, type Order, type OrderState, type PendingCancel, type PendingReplace, type ReasonCode } from './order.ts';
+import { standingAt, type OrderTerms } from './terms.ts';
 
 /** What the broker says of an order. Applied once each, in the order of their sequence. */
-export type OrderReport =
+export type OrderReport = { /** Where a following or trailing order stands by now, if it moved since it was last said. */ readonly standing?: Price } & (
   | { readonly kind: 'new' }
-  | { readonly kind: 'rejected'; readonly reason: string }
+  | { readonly kind: 'rejected'; readonly reason: string; readonly reasonCode: ReasonCode }
   | { readonly kind: 'triggered' }
   | {
       readonly kind: 'trade';
@@ -20,27 +21,10 @@ export type OrderReport =
   | { readonly kind: 'canceled'; readonly requestId: string | null; readonly reasonCode: ReasonCode; readonly reason: string | null }
   | { readonly kind: 'cancel-rejected'; readonly requestId: string; readonly reason: string }
   | { readonly kind: 'restated'; readonly quantity: Quantity; readonly reasonCode: ReasonCode }
-  /** The limit of a pegged order followed the best opposite price. */
-  | { readonly kind: 'repriced'; readonly limitPrice: Price }
-  | { readonly kind: 'expired'; readonly reasonCode: ReasonCode };
+  | { readonly kind: 'expired'; readonly reasonCode: ReasonCode }
+);
 
-/** An order as it is when its intent is committed, before the venue knows of it. */
-export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Order => ({
-  ...identity,
-  ...terms,
-  acknowledged: 'pending',
-  ended: null,
-  pendingCancel: null,
-  pendingReplace: null,
-  filledQuantity: 0,
-  filledValue: 0n,
-  fees: 0n,
-  triggeredAt: null,
-  reason: null,
-  reasonCode: null,
-  version: 1,
-  updatedAt: identity.createdAt,
-});
+const isFilled = (order: Order): boolean => order.filledQuantity > 0 && order.filledQuantity >= order.terms.quantity;
 
 /**
  * The state by the precedence of FIX OrdStatus (FIX 4.4 volume 4, order state change matrices), highest first:
@@ -49,7 +33,7 @@ export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Orde
 export function orderState(order: Order): OrderState {
   if (order.pendingCancel !== null) return 'pending-cancel';
   if (order.pendingReplace !== null) return 'pending-replace';
-  if (order.filledQuantity > 0 && order.filledQuantity >= order.quantity) return 'filled';
+  if (isFilled(order)) return 'filled';
   if (order.ended !== null) return order.ended;
   if (order.filledQuantity > 0) return 'partially-filled';
   if (order.acknowledged === 'rejected') return 'rejected';
@@ -59,63 +43,49 @@ export function orderState(order: Order): OrderState {
 export const isTerminal = (order: Order): boolean => TERMINAL_STATES.has(orderState(order));
 
 /** Nothing more can be filled: whatever is still pending, the venue is done with it. */
-export const isFinished = (order: Order): boolean =>
-  order.ended !== null || order.acknowledged === 'rejected' || (order.filledQuantity > 0 && order.filledQuantity >= order.quantity);
+export const isFinished = (order: Order): boolean => order.ended !== null || order.acknowledged === 'rejected' || isFilled(order);
 
 /** What can still be filled; 0 when finished. */
-export const remainingQuantity = (order: Order): Quantity => (isFinished(order) ? 0 : order.quantity - order.filledQuantity);
+export const remainingQuantity = (order: Order): Quantity => asQuantity(isFinished(order) ? 0 : order.terms.quantity - order.filledQuantity);
 
-export const requestReplace = (order: Order, requestId: string, terms: OrderTerms, time: number): Order => ({
-  ...order,
-  pendingReplace: { requestId, terms },
-  updatedAt: time,
-});
+export const requestReplace = (order: Order, pendingReplace: PendingReplace, time: number): Order => ({ ...order, pendingReplace, updatedAt: time });
 
-export const requestCancel = (order: Order, requestId: string, time: number): Order => ({
-  ...order,
-  pendingCancel: requestId,
-  updatedAt: time,
-});
+export const requestCancel = (order: Order, pendingCancel: PendingCancel, time: number): Order => ({ ...order, pendingCancel, updatedAt: time });
 
 /**
  * The order after a report. Total over every sequence of reports: what can't follow in a working venue
  * (a fill of a canceled order, a second acceptance) is booked as said and leaves a legal state.
  */
 export function applyReport(before: Order, report: OrderReport, time: number): Order {
-  const order = { ...before, updatedAt: time };
+  const terms = report.standing === undefined ? before.terms : standingAt(before.terms, report.standing);
+  const order = { ...before, terms, updatedAt: time };
   switch (report.kind) {
     case 'new':
       return order.acknowledged === 'pending' ? { ...order, acknowledged: 'accepted' } : order;
     case 'rejected':
       if (order.acknowledged !== 'pending') return order;
-      return { ...order, acknowledged: 'rejected', pendingCancel: null, pendingReplace: null, reason: report.reason, reasonCode: 'venue' };
+      return { ...order, acknowledged: 'rejected', pendingCancel: null, pendingReplace: null, reason: report.reason, reasonCode: report.reasonCode };
     case 'triggered':
       return { ...order, triggeredAt: time };
-    case 'trade':
+    case 'trade': {
+      const filledQuantity = asQuantity(order.filledQuantity + report.quantity);
       return {
         ...order,
         acknowledged: 'accepted',
-        filledQuantity: order.filledQuantity + report.quantity,
-        filledValue: order.filledValue + report.value,
-        fees: order.fees + report.fee,
-        quantity: Math.max(order.quantity, order.filledQuantity + report.quantity),
+        filledQuantity,
+        filledValue: plus(order.filledValue, report.value),
+        fees: plus(order.fees, report.fee),
+        terms: filledQuantity > terms.quantity ? { ...terms, quantity: filledQuantity } : terms,
       };
+    }
     case 'replaced':
-      return {
-        ...order,
-        ...termsOf(report.terms),
-        ...answered(order, report.requestId),
-        pegged: order.pegged && report.terms.limitPrice === order.limitPrice,
-        version: order.version + 1,
-      };
+      return { ...order, terms: report.terms, ...answered(order, report.requestId), version: order.version + 1 };
     case 'canceled':
       return { ...order, ended: order.ended ?? 'canceled', pendingCancel: null, pendingReplace: null, reasonCode: report.reasonCode, reason: report.reason };
     case 'cancel-rejected':
       return { ...order, ...answered(order, report.requestId), reason: report.reason };
     case 'restated':
-      return { ...order, quantity: report.quantity, version: order.version + 1, reasonCode: report.reasonCode };
-    case 'repriced':
-      return { ...order, limitPrice: report.limitPrice, version: order.version + 1 };
+      return { ...order, terms: { ...terms, quantity: report.quantity }, version: order.version + 1, reasonCode: report.reasonCode };
     case 'expired':
       return { ...order, ended: order.ended ?? 'expired', pendingCancel: null, pendingReplace: null, reasonCode: report.reasonCode };
     default:
@@ -123,23 +93,10 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
   }
 }
 
-/** The terms alone of whatever carries them. */
-const termsOf = ({ type, quantity, limitPrice, limitOffsetTicks, stopPrice, triggerOn, timeInForce, expiresAt, restOnly }: OrderTerms): OrderTerms => ({
-  type,
-  quantity,
-  limitPrice,
-  limitOffsetTicks,
-  stopPrice,
-  triggerOn,
-  timeInForce,
-  expiresAt,
-  restOnly,
-});
-
 /** Takes back the pending mark that a request set, and no other. */
 function answered(order: Order, requestId: string): Pick<Order, 'pendingCancel' | 'pendingReplace'> {
   return {
-    pendingCancel: order.pendingCancel === requestId ? null : order.pendingCancel,
+    pendingCancel: order.pendingCancel?.requestId === requestId ? null : order.pendingCancel,
     pendingReplace: order.pendingReplace?.requestId === requestId ? null : order.pendingReplace,
   };
 }

@@ -1,10 +1,9 @@
-import type { OrderType, Price, Quantity } from '../instrument/index.ts';
-import type { Side, TriggerSource } from '../market/index.ts';
-import type { Money } from '../number/index.ts';
+import { NO_QUANTITY, type Quantity } from '../instrument/index.ts';
+import type { Side } from '../market/index.ts';
+import { NO_MONEY, type Money } from '../number/index.ts';
 import type { Product } from '../portfolio/index.ts';
-
-export const TIMES_IN_FORCE = ['day', 'gtc', 'gtd', 'ioc', 'fok'] as const;
-export type TimeInForce = (typeof TIMES_IN_FORCE)[number];
+import type { OrderChange } from './change.ts';
+import type { OrderTerms } from './terms.ts';
 
 /** FIX OrdStatus values, in Kavix's spelling. */
 export const ORDER_STATES = [
@@ -32,6 +31,9 @@ export const REASON_CODES = [
   'plan-stopped',
   'flatten',
   'close-out',
+  'condition',
+  'basket',
+  'late',
   'ioc',
   'fok',
   'day-end',
@@ -46,20 +48,8 @@ export type ReasonCode = (typeof REASON_CODES)[number];
 export const ORDER_ROLES = ['entry', 'stop', 'target', 'close'] as const;
 export type OrderRole = (typeof ORDER_ROLES)[number];
 
-/** The part of an order that a replace can change. */
-export interface OrderTerms {
-  readonly type: OrderType;
-  /** The order's total, filled part included. */
-  readonly quantity: Quantity;
-  readonly limitPrice: Price | null;
-  /** Ticks from the stop price to the limit price of a stop-limit order; it sticks when the stop price moves. */
-  readonly limitOffsetTicks: number | null;
-  readonly stopPrice: Price | null;
-  readonly triggerOn: TriggerSource;
-  readonly timeInForce: TimeInForce;
-  readonly expiresAt: number | null;
-  readonly restOnly: boolean;
-}
+export const HOLDERS = ['venue', 'here'] as const;
+export type Holder = (typeof HOLDERS)[number];
 
 /** What never changes about an order. */
 export interface OrderIdentity {
@@ -68,30 +58,34 @@ export interface OrderIdentity {
   readonly account: string;
   readonly instrument: string;
   readonly side: Side;
-  readonly heldBy: 'venue' | 'here';
+  readonly heldBy: Holder;
   readonly product: Product;
   readonly reduceOnly: boolean;
   readonly crossesZero: boolean;
   readonly setup: string | null;
   readonly role: OrderRole;
   readonly opening: boolean;
-  /** Closes where only limits are taken: its limit is the best opposite price and moves with it; null until there is one. */
-  readonly pegged: boolean;
   readonly createdAt: number;
-  /** The request in one canonical text: the same client order id with another one is a conflict. */
-  readonly fingerprint: string;
 }
 
+/** A change that the venue has not answered yet. */
 export interface PendingReplace {
   readonly requestId: string;
-  readonly terms: OrderTerms;
+  readonly change: OrderChange;
+}
+
+/** A cancel that the venue has not answered yet, and why it was asked for. */
+export interface PendingCancel {
+  readonly requestId: string;
+  readonly reasonCode: ReasonCode;
 }
 
 /** An order with all that reports said of it so far. Its state follows from these by {@link orderState}. */
-export interface Order extends OrderIdentity, OrderTerms {
+export interface Order extends OrderIdentity {
+  readonly terms: OrderTerms;
   readonly acknowledged: 'pending' | 'accepted' | 'rejected';
   readonly ended: null | 'canceled' | 'expired';
-  readonly pendingCancel: string | null;
+  readonly pendingCancel: PendingCancel | null;
   readonly pendingReplace: PendingReplace | null;
   readonly filledQuantity: Quantity;
   /** Σ value of the fills, in what the instrument settles in. */
@@ -103,3 +97,21 @@ export interface Order extends OrderIdentity, OrderTerms {
   readonly version: number;
   readonly updatedAt: number;
 }
+
+/** An order as it is when its intent is committed, before the venue knows of it. */
+export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Order => ({
+  ...identity,
+  terms,
+  acknowledged: 'pending',
+  ended: null,
+  pendingCancel: null,
+  pendingReplace: null,
+  filledQuantity: NO_QUANTITY,
+  filledValue: NO_MONEY,
+  fees: NO_MONEY,
+  triggeredAt: null,
+  reason: null,
+  reasonCode: null,
+  version: 1,
+  updatedAt: identity.createdAt,
+});

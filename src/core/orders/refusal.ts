@@ -33,3 +33,8 @@ export const invalid = (path: string, message: string, nearest?: readonly string
   kind: 'validation',
   errors: [nearest ? { path, message, nearest } : { path, message }],
 });
+
+/** A refusal in one line of words. */
+export function refusalText(refusal: Refusal): string {
+  return refusal.kind === 'validation' ? refusal.errors.map((error) => `${error.path.slice(1)}: ${error.message}`).join('; ') : refusal.detail;
+}

@@ -1,5 +1,4 @@
 import {
-  addTicks,
   formatPrice,
   formatQuantity,
   isOnGrid,
@@ -7,138 +6,169 @@ import {
   nearestOnGrid,
   parsePrice,
   parseQuantity,
+  asPrice,
   venueOrderTypes,
   type Instrument,
   type OrderType,
   type Price,
   type Quantity,
 } from '../instrument/index.ts';
-import { formatScaled, parseScaled } from '../number/index.ts';
-import { expiryTime, type PriceLimits, type Side, type TriggerSource } from '../market/index.ts';
+import type { Side, Trail, TrailUnit, TriggerSource } from '../market/index.ts';
+import { formatScaled, moneyOf, parseScaled } from '../number/index.ts';
 import type { Product } from '../portfolio/index.ts';
-import type { OrderTerms, TimeInForce } from './order.ts';
-import type { FieldProblem } from './refusal.ts';
+import { accepted, refused, type Result } from '../result.ts';
+import { lifetimeProblem, unusedFields, type OrderChange } from './change.ts';
+import type { Holder } from './order.ts';
+import type { FieldProblem, Refusal } from './refusal.ts';
+import type { Lifetime, OrderTerms, Pricing, TimeInForce } from './terms.ts';
 
-/** An order request as it comes: decimal strings, its shape already checked by the schema. */
-export interface OrderRequest {
+/** What a trader asks for, in exact units: read once at the edge, or made by phrases, keys, baskets and plans. */
+export interface OrderIntent {
+  readonly clientOrderId: string;
+  readonly account: string;
+  readonly instrument: string;
+  readonly side: Side;
+  readonly terms: OrderTerms;
+  readonly heldBy: Holder;
+  readonly product: Product;
+  /** Null where it was not said: it then follows from the position. */
+  readonly reduceOnly: boolean | null;
+  readonly crossesZero: boolean;
+  readonly setup: string | null;
+}
+
+export interface TrailText {
+  unit: TrailUnit;
+  value: string;
+}
+
+/** The terms of an order as they come: decimal strings, their shape already checked by the schema. */
+export interface TermsText {
+  type?: OrderType;
+  quantity?: string;
+  limitPrice?: string;
+  limitOffsetTicks?: number;
+  stopPrice?: string;
+  trail?: TrailText;
+  triggerOn?: TriggerSource;
+  timeInForce?: TimeInForce;
+  expiresAt?: string;
+  restOnly?: boolean;
+}
+
+/** An order request as it comes. */
+export interface OrderRequest extends TermsText {
   clientOrderId: string;
   account: string;
   instrument: string;
   side: Side;
   type: OrderType;
   quantity: string;
-  limitPrice?: string;
-  limitOffsetTicks?: number;
-  stopPrice?: string;
-  triggerOn?: TriggerSource;
-  timeInForce?: TimeInForce;
-  expiresAt?: string;
-  heldBy?: 'venue' | 'here';
+  heldBy?: Holder;
   product?: Product;
   reduceOnly?: boolean;
   crossesZero?: boolean;
-  restOnly?: boolean;
   setup?: string;
 }
 
-/** How the price of an order is set: as asked, or pegged to the best opposite price, which may not exist yet. */
-export type Pricing = 'as-asked' | 'pegged';
+type Note = (path: string, message: string, nearest?: readonly string[]) => void;
 
-/** What a replace may change; absent fields stay. */
-export type OrderChange = Partial<
-  Pick<OrderRequest, 'type' | 'quantity' | 'limitPrice' | 'limitOffsetTicks' | 'stopPrice' | 'triggerOn' | 'timeInForce' | 'expiresAt' | 'restOnly'>
-> & { version?: number; clientOrderId?: string };
-
-const PRICE_FIELDS = ['limitPrice', 'limitOffsetTicks', 'stopPrice'] as const;
-type PriceField = (typeof PRICE_FIELDS)[number];
-
-const USED_BY: Readonly<Record<OrderType, readonly PriceField[]>> = {
-  market: [],
-  limit: ['limitPrice'],
-  stop: ['stopPrice'],
-  'stop-limit': ['stopPrice', 'limitPrice', 'limitOffsetTicks'],
-};
-
-type TermsText = Pick<
-  OrderRequest,
-  'type' | 'quantity' | 'limitPrice' | 'limitOffsetTicks' | 'stopPrice' | 'triggerOn' | 'timeInForce' | 'expiresAt' | 'restOnly'
->;
-
-export interface ReadTerms {
-  readonly terms: OrderTerms;
-  readonly problems: readonly FieldProblem[];
+function noting(): { problems: FieldProblem[]; note: Note } {
+  const problems: FieldProblem[] = [];
+  return { problems, note: (path, message, nearest) => void problems.push(nearest?.length ? { path, message, nearest } : { path, message }) };
 }
 
 /**
- * Reads and checks the terms of an order against its instrument: which fields its type takes, tick grid,
- * quantity step, day limits, time in force. All problems at once; `terms` count only without any.
- *
- * @param now market time in milliseconds, for `expiresAt`
- * @param pricing a pegged limit order may come without a limit price
+ * Reads a request against its instrument: which fields its type takes, what the venue takes, tick grid, quantity
+ * step, time in force. All problems at once. What depends on the market or the position is judged by the gate.
  */
-export function readTerms(request: TermsText, side: Side, instrument: Instrument, limits: PriceLimits, now: number, pricing: Pricing = 'as-asked'): ReadTerms {
-  const problems: FieldProblem[] = [];
-  const note = (path: string, message: string, nearest?: string[]): void => {
-    problems.push(nearest?.length ? { path, message, nearest } : { path, message });
-  };
-  checkType(request, instrument, pricing, note);
-  const expiry = expiryTime(instrument);
-  if (expiry !== null && now >= expiry) note('/instrument', `${instrument.id} expired at ${new Date(expiry).toISOString()}`);
-  const quantity = readQuantity(request.quantity, instrument, note);
-  const stopPrice = request.stopPrice === undefined ? null : readPrice('/stopPrice', request.stopPrice, instrument, limits, note);
-  let limitPrice = request.limitPrice === undefined ? null : readPrice('/limitPrice', request.limitPrice, instrument, limits, note);
-  const offset = request.limitOffsetTicks ?? null;
-  if (request.type === 'stop-limit' && offset !== null && stopPrice !== null && problems.length === 0)
-    limitPrice = offsetLimit(instrument, side, stopPrice, offset);
-  const timeInForce = request.timeInForce ?? 'day';
-  const expiresAt = readExpiry(request, timeInForce, now, note);
-  if ((timeInForce === 'ioc' || timeInForce === 'fok') && request.type !== 'market' && request.type !== 'limit')
-    note('/timeInForce', `${timeInForce} goes with market and limit orders only; a ${request.type} order takes day, gtc or gtd`);
-  if (request.restOnly && request.type !== 'limit') note('/restOnly', 'only a limit order can be asked to rest');
-  if (request.restOnly && (timeInForce === 'ioc' || timeInForce === 'fok')) note('/restOnly', `a ${timeInForce} order never rests`);
-  return {
-    problems,
-    terms: {
-      type: request.type,
-      quantity,
-      limitPrice,
-      limitOffsetTicks: offset,
-      stopPrice,
-      triggerOn: request.triggerOn ?? 'last',
-      timeInForce,
-      expiresAt,
-      restOnly: request.restOnly ?? false,
-    },
-  };
+export function readOrder(request: OrderRequest, instrument: Instrument): Result<OrderIntent, Refusal> {
+  const { problems, note } = noting();
+  noteVenue(request.type, instrument, note);
+  const change = readTerms(request, instrument, problems, note);
+  problems.push(...unusedFields(request.type, change));
+  const lifetime = change.lifetime ?? { kind: 'day' };
+  const wrong = lifetimeProblem(request.type, lifetime, request.restOnly ?? false);
+  if (wrong) problems.push(wrong);
+  const pricing = readPricing(request, change, note);
+  if (problems.length > 0 || pricing === null || change.quantity === undefined) return refused({ kind: 'validation', errors: problems });
+  const { clientOrderId, account, side, heldBy = 'venue', product = 'overnight', reduceOnly = null, crossesZero = false, setup = null } = request;
+  const terms: OrderTerms = { ...pricing, quantity: change.quantity, lifetime };
+  return accepted({ clientOrderId, account, instrument: instrument.id, side, terms, heldBy, product, reduceOnly, crossesZero, setup });
 }
 
-type Note = (path: string, message: string, nearest?: string[]) => void;
+/** Reads a change against its order's instrument. Fields that its type has no use for are told when it is laid over the order. */
+export function readChange(request: TermsText, instrument: Instrument): Result<OrderChange, Refusal> {
+  const { problems, note } = noting();
+  if (request.type !== undefined) noteVenue(request.type, instrument, note);
+  const change = readTerms(request, instrument, problems, note);
+  return problems.length > 0 ? refused({ kind: 'validation', errors: problems }) : accepted(change);
+}
 
-function checkType(request: TermsText, instrument: Instrument, pricing: Pricing, note: Note): void {
+function noteVenue(type: OrderType, instrument: Instrument, note: Note): void {
   const takes = venueOrderTypes(instrument.venue, instrument.kind);
   if (!isTradable(instrument)) note('/instrument', `${instrument.id} is an index and can't be traded`);
-  else if (!takes.includes(request.type))
-    note('/type', `${instrument.venue} takes no ${request.type} orders for ${instrument.id}; accepted: ${takes.join(', ')}`);
-  const used = USED_BY[request.type];
-  for (const field of PRICE_FIELDS) if (request[field] !== undefined && !used.includes(field)) note(`/${field}`, `is not used by a ${request.type} order`);
-  if (used.includes('stopPrice') && request.stopPrice === undefined) note('/stopPrice', `is needed by a ${request.type} order`);
-  if (request.type === 'limit' && request.limitPrice === undefined && pricing !== 'pegged') note('/limitPrice', 'is needed by a limit order');
-  if (request.type === 'stop-limit') {
-    const given = [request.limitPrice, request.limitOffsetTicks].filter((value) => value !== undefined).length;
-    if (given !== 1) note(given === 0 ? '/limitPrice' : '/limitOffsetTicks', 'a stop-limit order takes exactly one of limitPrice and limitOffsetTicks');
+  else if (!takes.includes(type)) note('/type', `${instrument.venue} takes no ${type} orders for ${instrument.id}; accepted: ${takes.join(', ')}`);
+}
+
+/** The fields that are there, in exact units. */
+function readTerms(request: TermsText, instrument: Instrument, problems: FieldProblem[], note: Note): OrderChange {
+  const price = (path: string, text: string | undefined): Price | undefined => (text === undefined ? undefined : readPrice(path, text, instrument, note));
+  const quantity = request.quantity === undefined ? undefined : readQuantity(request.quantity, instrument, note);
+  const found = {
+    type: request.type,
+    quantity,
+    limit: price('/limitPrice', request.limitPrice),
+    offsetTicks: request.limitOffsetTicks,
+    stop: price('/stopPrice', request.stopPrice),
+    trail: request.trail === undefined ? undefined : readTrail(request.trail, quantity, note),
+    triggerOn: request.triggerOn,
+    lifetime: readLifetime(request, problems),
+    restOnly: request.restOnly,
+  };
+  return Object.fromEntries(Object.entries(found).filter(([, value]) => value !== undefined));
+}
+
+function readPricing(request: OrderRequest, { limit, offsetTicks, stop, trail }: OrderChange, note: Note): Pricing | null {
+  const triggerOn = request.triggerOn ?? 'last';
+  const need = (path: string, given: unknown): void => {
+    if (given === undefined) note(path, `is needed by a ${request.type} order`);
+  };
+  switch (request.type) {
+    case 'market':
+      return { type: 'market' };
+    case 'limit':
+      need('/limitPrice', request.limitPrice);
+      return limit === undefined ? null : { type: 'limit', limit, restOnly: request.restOnly ?? false };
+    case 'stop':
+      need('/stopPrice', request.stopPrice);
+      return stop === undefined ? null : { type: 'stop', stop, triggerOn };
+    case 'stop-limit': {
+      need('/stopPrice', request.stopPrice);
+      const given = [request.limitPrice, request.limitOffsetTicks].filter((value) => value !== undefined).length;
+      if (given !== 1) note(given === 0 ? '/limitPrice' : '/limitOffsetTicks', 'a stop-limit order takes exactly one of limitPrice and limitOffsetTicks');
+      if (stop === undefined) return null;
+      if (offsetTicks !== undefined) return { type: 'stop-limit', stop, limit: { by: 'offset', ticks: offsetTicks }, triggerOn };
+      return limit === undefined ? null : { type: 'stop-limit', stop, limit: { by: 'price', price: limit }, triggerOn };
+    }
+    case 'trailing-stop':
+      need('/trail', request.trail);
+      return trail === undefined ? null : { type: 'trailing-stop', trail, stop: stop ?? null, triggerOn };
+    default:
+      return request.type satisfies never;
   }
 }
 
-function readQuantity(text: string, instrument: Instrument, note: Note): Quantity {
+function readQuantity(text: string, instrument: Instrument, note: Note): Quantity | undefined {
   const value = parseQuantity(instrument, text);
-  const step = formatQuantity(instrument, 1);
   if (value === null) {
-    note('/quantity', `must be a multiple of ${step}`, nearestQuantities(text, instrument));
-    return 0;
+    note('/quantity', `must be a multiple of ${formatScaled(1n, instrument.quantityDecimals)}`, nearestQuantities(text, instrument));
+    return undefined;
   }
-  if (value < instrument.minimumQuantity)
-    note('/quantity', `must be at least ${formatQuantity(instrument, instrument.minimumQuantity)}`, [formatQuantity(instrument, instrument.minimumQuantity)]);
-  return value;
+  if (value >= instrument.minimumQuantity) return value;
+  const least = formatQuantity(instrument, instrument.minimumQuantity);
+  note('/quantity', `must be at least ${least}`, [least]);
+  return undefined;
 }
 
 function nearestQuantities(text: string, instrument: Instrument): string[] {
@@ -149,54 +179,49 @@ function nearestQuantities(text: string, instrument: Instrument): string[] {
   return [below, below + 1n].filter((n) => n >= BigInt(instrument.minimumQuantity)).map((n) => formatScaled(n, instrument.quantityDecimals, 0));
 }
 
-function readPrice(path: string, text: string, instrument: Instrument, limits: PriceLimits, note: Note): Price | null {
+function readPrice(path: string, text: string, instrument: Instrument, note: Note): Price | undefined {
   const value = parsePrice(instrument, text);
+  if (value !== null && value > 0 && isOnGrid(instrument, value)) return value;
   const say = (prices: Price[]): string[] => prices.map((price) => formatPrice(instrument, price));
-  if (value === null || value <= 0 || !isOnGrid(instrument, value)) {
-    const fine = parseScaled(text, 18);
-    const unit = 10n ** BigInt(18 - instrument.priceDecimals);
-    const floor = fine === null || fine <= 0n ? null : Number(fine / unit);
-    if (floor === null) note(path, 'must be a price above 0');
-    else if (value !== null) note(path, `${text} is off the tick grid`, say(nearestOnGrid(instrument, value)));
-    else
-      note(path, `${text} is off the tick grid`, say([...new Set([...nearestOnGrid(instrument, floor), ...nearestOnGrid(instrument, floor + 1)])].slice(0, 2)));
-    return null;
+  const fine = parseScaled(text, 18);
+  const floor = fine === null || fine <= 0n ? null : asPrice(Number(fine / 10n ** BigInt(18 - instrument.priceDecimals)));
+  if (floor === null || !Number.isSafeInteger(floor)) note(path, 'must be a price above 0');
+  else {
+    const near = value !== null ? nearestOnGrid(instrument, value) : [...nearestOnGrid(instrument, floor), ...nearestOnGrid(instrument, asPrice(floor + 1))];
+    note(path, `${text} is off the tick grid`, say([...new Set(near)].slice(0, 2)));
   }
-  if (limits.lower !== null && value < limits.lower) note(path, `is below the day's lower limit ${formatPrice(instrument, limits.lower)}`, say([limits.lower]));
-  if (limits.upper !== null && value > limits.upper) note(path, `is above the day's upper limit ${formatPrice(instrument, limits.upper)}`, say([limits.upper]));
-  return value;
+  return undefined;
 }
 
-function readExpiry(request: TermsText, timeInForce: TimeInForce, now: number, note: Note): number | null {
-  if (request.expiresAt === undefined) {
-    if (timeInForce === 'gtd') note('/expiresAt', 'is needed by gtd');
-    return null;
+const MOST_TICKS = 100_000;
+const HUNDRED_PERCENT = 10n ** 10n;
+
+function readTrail({ unit, value }: TrailText, quantity: Quantity | undefined, note: Note): Trail | undefined {
+  const wrong = (message: string): undefined => void note('/trail/value', message);
+  const fine = parseScaled(value, 8);
+  if (fine === null || fine <= 0n) return wrong('must be above 0 with at most 8 decimals');
+  switch (unit) {
+    case 'ticks': {
+      const ticks = Number(value);
+      return Number.isInteger(ticks) && ticks <= MOST_TICKS ? { unit, ticks } : wrong(`must be a whole number of ticks, at most ${MOST_TICKS}`);
+    }
+    case 'percent':
+      return fine < HUNDRED_PERCENT ? { unit, percent: fine } : wrong('must be below 100 percent');
+    case 'money':
+      return { unit, value: moneyOf(fine), quantity: quantity ?? (0 as Quantity) };
+    default:
+      return unit satisfies never;
   }
-  if (timeInForce !== 'gtd') {
-    note('/expiresAt', 'goes with gtd only');
-    return null;
-  }
-  const time = Date.parse(request.expiresAt);
-  if (!(time > now)) note('/expiresAt', `must be later than ${new Date(now).toISOString()}`);
-  return time;
 }
 
-/** The limit price of a stop-limit order with an offset: a buy's that far above the stop price, a sell's below. */
-export function offsetLimit(instrument: Instrument, side: Side, stopPrice: Price, ticks: number): Price {
-  return addTicks(instrument, stopPrice, side === 'buy' ? ticks : -ticks);
-}
-
-/** One text for requests that mean the same, whatever their spelling. */
-export function fingerprint(request: OrderRequest): string {
-  const defaults = { triggerOn: 'last', timeInForce: 'day', heldBy: 'venue', product: 'overnight', restOnly: false, crossesZero: false };
-  const filled: Record<string, unknown> = { ...defaults, ...request };
-  for (const field of ['quantity', 'limitPrice', 'stopPrice']) {
-    const value = filled[field];
-    if (typeof value === 'string') filled[field] = formatScaled(parseScaled(value, 18) ?? 0n, 18, 0);
+function readLifetime({ timeInForce, expiresAt }: TermsText, problems: FieldProblem[]): Lifetime | undefined {
+  if (timeInForce === undefined && expiresAt === undefined) return undefined;
+  if (timeInForce === 'gtd' || (timeInForce === undefined && expiresAt !== undefined)) {
+    if (expiresAt === undefined) problems.push({ path: '/expiresAt', message: 'is needed by gtd' });
+    else if (timeInForce === undefined) problems.push({ path: '/expiresAt', message: 'goes with gtd only' });
+    else return { kind: 'gtd', until: Date.parse(expiresAt) };
+    return undefined;
   }
-  return JSON.stringify(
-    Object.keys(filled)
-      .sort()
-      .map((key) => [key, filled[key]]),
-  );
+  if (expiresAt !== undefined) problems.push({ path: '/expiresAt', message: 'goes with gtd only' });
+  return { kind: timeInForce as Exclude<TimeInForce, 'gtd'> };
 }

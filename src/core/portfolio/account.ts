@@ -1,8 +1,8 @@
-import { NO_MONEY, type Currency, type Money } from '../number/index.ts';
-import { isInverse, type Instrument, type InstrumentKind, type Quantity, type VenueId } from '../instrument/index.ts';
+import { NO_MONEY, minus, moneyOf, negated, plus, type Currency, type Money } from '../number/index.ts';
+import { asQuantity, isInverse, type Instrument, type InstrumentKind, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
 import { settlementTime } from '../market/index.ts';
 import type { Commission } from './commission.ts';
-import { applyFill, flatPosition, settlePosition, turnDay, type FillTerms, type Position, type Product } from './position.ts';
+import { applyFill, flatPosition, settlePosition, signedQuantity, turnDay, valueAt, type FillTerms, type Position, type Product } from './position.ts';
 
 /** What an account may do, and what it starts with. */
 export interface AccountTerms {
@@ -63,33 +63,33 @@ export interface Booked {
 export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTerms): Booked {
   const before = book.positions[instrument.id] ?? flatPosition(instrument.id, fill.time);
   const { position, realised } = applyFill(instrument, before, fill);
-  const value = isInverse(instrument) ? NO_MONEY : fillValue(instrument, fill);
-  const paid = fill.side === 'buy' ? -value : value;
+  const value = isInverse(instrument) ? NO_MONEY : valueAt(instrument, fill.quantity, fill.price);
+  const paid = fill.side === 'buy' ? negated(value) : value;
   let { cash, wallets, unsettled } = book;
   switch (instrument.kind) {
     case 'share':
     case 'fund':
-      cash += paid - fill.fee;
+      cash = minus(plus(cash, paid), fill.fee);
       unsettled = addLot(unsettled, {
         instrument: instrument.id,
-        quantity: fill.side === 'buy' ? fill.quantity : -fill.quantity,
+        quantity: signedQuantity(fill.side, fill.quantity),
         settlesAt: settlementTime(instrument.venue, fill.time, 2),
       });
       break;
     case 'option':
-      cash += paid - fill.fee;
+      cash = minus(plus(cash, paid), fill.fee);
       break;
     case 'future':
-      cash += realised - fill.fee;
+      cash = minus(plus(cash, realised), fill.fee);
       break;
     case 'spot': {
-      const base = BigInt(fill.side === 'buy' ? fill.quantity : -fill.quantity) * 10n ** BigInt(8 - instrument.quantityDecimals);
-      wallets = addToWallet(wallets, instrument.currency, paid - fill.fee);
-      wallets = addToWallet(wallets, baseAsset(instrument), base);
+      const base = inBase(instrument, fill.quantity);
+      wallets = addToWallet(wallets, instrument.currency, minus(paid, fill.fee));
+      wallets = addToWallet(wallets, baseAsset(instrument), fill.side === 'buy' ? base : negated(base));
       break;
     }
     case 'inverse':
-      wallets = wallets.map((wallet) => (wallet.purpose === 'contract' ? { ...wallet, total: wallet.total + realised - fill.fee } : wallet));
+      wallets = wallets.map((wallet) => (wallet.purpose === 'contract' ? { ...wallet, total: minus(plus(wallet.total, realised), fill.fee) } : wallet));
       break;
     case 'index':
       throw new Error(`${instrument.id} is an index and can't be filled`);
@@ -103,8 +103,8 @@ export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTe
 export function bookSettlement(book: AccountBook, instrument: Instrument, worth: Money, time: number): Booked {
   const before = positionOf(book, instrument.id);
   const { position, realised } = settlePosition(instrument, before, worth, time);
-  const paid = instrument.kind === 'option' ? (before.quantity > 0 ? worth : -worth) : realised;
-  return { book: { ...book, cash: book.cash + paid, positions: { ...book.positions, [instrument.id]: position } }, realised };
+  const paid = instrument.kind === 'option' ? (before.quantity > 0 ? worth : negated(worth)) : realised;
+  return { book: { ...book, cash: plus(book.cash, paid), positions: { ...book.positions, [instrument.id]: position } }, realised };
 }
 
 /** What a spot pair buys: the part of its ticker before the dash. */
@@ -113,27 +113,25 @@ export const baseAsset = (instrument: Instrument): string => instrument.ticker.s
 function addToWallet(wallets: readonly Wallet[], asset: string, sum: Money): Wallet[] {
   const own = (wallet: Wallet): boolean => wallet.purpose === 'spot' && wallet.asset === asset;
   if (!wallets.some(own)) return [...wallets, { asset, purpose: 'spot', total: sum }];
-  return wallets.map((wallet) => (own(wallet) ? { ...wallet, total: wallet.total + sum } : wallet));
+  return wallets.map((wallet) => (own(wallet) ? { ...wallet, total: plus(wallet.total, sum) } : wallet));
 }
 
 /** Fills that settle at the same time are one lot. */
 function addLot(lots: readonly UnsettledLot[], lot: UnsettledLot): UnsettledLot[] {
   const same = (other: UnsettledLot): boolean => other.instrument === lot.instrument && other.settlesAt === lot.settlesAt;
-  const quantity = lots.filter(same).reduce((sum, other) => sum + other.quantity, lot.quantity);
+  const quantity = asQuantity(lots.filter(same).reduce<number>((sum, other) => sum + other.quantity, lot.quantity));
   const others = lots.filter((other) => !same(other));
   return quantity === 0 ? others : [...others, { ...lot, quantity }];
 }
 
-function fillValue(instrument: Instrument, fill: FillTerms): Money {
-  const scale = 10n ** BigInt(8 - instrument.priceDecimals - instrument.quantityDecimals);
-  return BigInt(fill.quantity) * BigInt(fill.price) * BigInt(instrument.multiplier) * scale;
-}
+/** A quantity of a spot pair as its base asset's money. */
+export const inBase = (instrument: Instrument, quantity: Quantity): Money => moneyOf(BigInt(quantity) * 10n ** BigInt(8 - instrument.quantityDecimals));
 
 /** The account after a venue's day turned: carried positions count from their settlement prices, due lots are settled. */
 export function bookDayTurn(
   book: AccountBook,
   time: number,
-  instruments: readonly { readonly instrument: Instrument; readonly settlement: number | null }[],
+  instruments: readonly { readonly instrument: Instrument; readonly settlement: Price | null }[],
 ): AccountBook {
   const positions = { ...book.positions };
   for (const { instrument, settlement } of instruments) {

@@ -1,4 +1,4 @@
-import { divideHalfUp, minorUnit, type Currency, type Money } from '../number/index.ts';
+import { NO_MONEY, divideHalfUp, minorUnit, moneyOf, type Currency, type Money } from '../number/index.ts';
 import type { Instrument, InstrumentKind, Quantity } from '../instrument/index.ts';
 
 export const COMMISSION_BASES = ['per-order', 'per-unit', 'per-contract', 'percent'] as const;
@@ -24,7 +24,7 @@ export interface Commission {
  * @param value Σ of the fills' values, in the fee's currency
  */
 export function commissionOf(line: Commission, instrument: Instrument, filled: Quantity, value: Money): Money {
-  if (filled === 0) return 0n;
+  if (filled === 0) return NO_MONEY;
   const step = 10n ** BigInt(instrument.quantityDecimals);
   const unit = minorUnit(line.currency);
   // Everything × step × 10¹⁰, so that no division comes before the one rounding.
@@ -47,5 +47,5 @@ export function commissionOf(line: Commission, instrument: Instrument, filled: Q
   if (line.minimum !== null && rate < line.minimum * scale) rate = line.minimum * scale;
   if (line.maximum !== null && rate > line.maximum * scale) rate = line.maximum * scale;
   const exact = rate + line.exchangeFee * BigInt(filled) * 10n ** 10n;
-  return divideHalfUp(exact, scale * unit) * unit;
+  return moneyOf(divideHalfUp(exact, scale * unit) * unit);
 }

@@ -1,4 +1,4 @@
-import { NO_MONEY, divideHalfEven, money, parseScaled, type Money } from '../number/index.ts';
+import { NO_MONEY, divideHalfEven, minus, money, moneyOf, parseScaled, plus, type Money } from '../number/index.ts';
 
 /** What of a position its day is added up from: decimal strings, as the API has them. */
 export interface DayPosition {
@@ -33,9 +33,9 @@ export function dayResult(positions: Iterable<DayPosition>, account: string): Da
     if (of !== account) continue;
     const rate = currency === 'EUR' ? 10n ** BigInt(MARK_DECIMALS) : parseScaled(carb ?? '', MARK_DECIMALS);
     if (rate === null) return null;
-    const inEuro = (sum: Money): Money => divideHalfEven(sum * rate, 10n ** BigInt(MARK_DECIMALS));
-    realised += inEuro(money(day.realised) - money(day.fees));
-    open += inEuro(money(day.unrealised));
+    const inEuro = (sum: Money): Money => moneyOf(divideHalfEven(sum * rate, 10n ** BigInt(MARK_DECIMALS)));
+    realised = plus(realised, inEuro(minus(money(day.realised), money(day.fees))));
+    open = plus(open, inEuro(money(day.unrealised)));
   }
-  return { realised, open, net: realised + open };
+  return { realised, open, net: plus(realised, open) };
 }

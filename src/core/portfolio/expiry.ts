@@ -1,4 +1,4 @@
-import { NO_MONEY, type Money } from '../number/index.ts';
+import { NO_MONEY, minus, moneyOf, type Money } from '../number/index.ts';
 import type { Instrument, Price } from '../instrument/index.ts';
 import type { Position } from './position.ts';
 
@@ -20,13 +20,13 @@ export function worthAtExpiry(instrument: Instrument, position: Position, final:
   if (final === null) return position.cost;
   const settled = scaled(final.price, final.instrument.priceDecimals);
   const each = instrument.kind === 'option' && final.instrument.id !== instrument.id ? intrinsic(instrument, settled) : settled;
-  return (BigInt(Math.abs(position.quantity)) * each * BigInt(instrument.multiplier)) / 10n ** BigInt(instrument.quantityDecimals);
+  return moneyOf((BigInt(Math.abs(position.quantity)) * each * BigInt(instrument.multiplier)) / 10n ** BigInt(instrument.quantityDecimals));
 }
 
 function intrinsic(option: Instrument, settled: Money): Money {
-  const strike = scaled(option.strike ?? 0, option.priceDecimals);
-  const inside = option.right === 'put' ? strike - settled : settled - strike;
+  const strike = option.strike === null ? NO_MONEY : scaled(option.strike, option.priceDecimals);
+  const inside = option.right === 'put' ? minus(strike, settled) : minus(settled, strike);
   return inside > NO_MONEY ? inside : NO_MONEY;
 }
 
-const scaled = (price: Price, decimals: number): Money => BigInt(price) * 10n ** BigInt(8 - decimals);
+const scaled = (price: Price, decimals: number): Money => moneyOf(BigInt(price) * 10n ** BigInt(8 - decimals));

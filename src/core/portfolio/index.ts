@@ -9,6 +9,7 @@ export {
   flatPosition,
   realised,
   settlePosition,
+  signedQuantity,
   turnDay,
   unrealised,
   valueAt,
@@ -25,6 +26,7 @@ export {
   bookDayTurn,
   bookFill,
   bookSettlement,
+  inBase,
   mayTrade,
   openAccount,
   positionOf,
@@ -32,13 +34,15 @@ export {
 export { type DayPosition, type DayResult, dayResult } from './day-result.ts';
 export { type FinalPrice, worthAtExpiry } from './expiry.ts';
 export {
+  type MarginRate,
   type Market,
-  type OrderExposure,
   type PositionValue,
   type Valuation,
+  euroSources,
   inEuro,
   marginFor,
-  orderMargin,
+  positionMargin,
+  share,
   valueAccount,
   valuePosition,
 } from './valuation.ts';

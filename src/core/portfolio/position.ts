@@ -1,5 +1,5 @@
-import { divideHalfEven, NO_MONEY, type Money } from '../number/index.ts';
-import { isInverse, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import { NO_MONEY, divideHalfEven, minus, moneyOf, plus, type Money } from '../number/index.ts';
+import { NO_QUANTITY, asHalves, isInverse, asQuantity, sizeOf, type Halves, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
 
 export const PRODUCTS = ['overnight', 'intraday'] as const;
@@ -25,7 +25,7 @@ export interface Position {
 export const flatPosition = (instrument: string, time: number): Position => ({
   instrument,
   product: 'overnight',
-  quantity: 0,
+  quantity: NO_QUANTITY,
   cost: NO_MONEY,
   dayCost: NO_MONEY,
   dayRealised: NO_MONEY,
@@ -39,14 +39,15 @@ export const flatPosition = (instrument: string, time: number): Position => ({
  * What a quantity is worth at a price: quantity × price × multiplier in the quote currency; for an inverse
  * contract quantity ÷ price in the base asset, rounded half to even at 8 decimals.
  */
-export const valueAt = (instrument: Instrument, quantity: Quantity, price: Price): Money => valueAtHalves(instrument, quantity, price * 2);
+export const valueAt = (instrument: Instrument, quantity: Quantity, price: Price): Money => valueAtHalves(instrument, quantity, asHalves(price * 2));
 
 /** {@link valueAt} for a price in halves of a price unit, as marks are. */
-export function valueAtHalves(instrument: Instrument, quantity: Quantity, halves: number): Money {
+export function valueAtHalves(instrument: Instrument, quantity: Quantity, halves: Halves): Money {
   const { priceDecimals, quantityDecimals, multiplier } = instrument;
-  if (isInverse(instrument)) return divideHalfEven(BigInt(quantity) * 2n * 10n ** BigInt(8 + priceDecimals), BigInt(halves) * 10n ** BigInt(quantityDecimals));
+  if (isInverse(instrument))
+    return moneyOf(divideHalfEven(BigInt(quantity) * 2n * 10n ** BigInt(8 + priceDecimals), BigInt(halves) * 10n ** BigInt(quantityDecimals)));
   const scale = 10n ** BigInt(8 - priceDecimals - quantityDecimals);
-  return (BigInt(quantity) * BigInt(halves) * BigInt(multiplier) * scale) / 2n;
+  return moneyOf((BigInt(quantity) * BigInt(halves) * BigInt(multiplier) * scale) / 2n);
 }
 
 /**
@@ -57,8 +58,11 @@ export function valueAtHalves(instrument: Instrument, quantity: Quantity, halves
  * @returns exact money in what the instrument settles in. An inverse contract gains what it no longer costs in base.
  */
 export function realised(instrument: Instrument, long: boolean, removed: Money, brought: Money): Money {
-  return long !== isInverse(instrument) ? brought - removed : removed - brought;
+  return long !== isInverse(instrument) ? minus(brought, removed) : minus(removed, brought);
 }
+
+/** A quantity with the sign its side has: what is sold is negative. */
+export const signedQuantity = (side: Side, quantity: Quantity): Quantity => asQuantity(side === 'buy' ? quantity : 0 - quantity);
 
 export interface AppliedFill {
   readonly position: Position;
@@ -76,11 +80,11 @@ export interface FillTerms {
 
 /** A position after a fill. One that crosses zero closes at its price and opens the rest there. */
 export function applyFill(instrument: Instrument, before: Position, fill: FillTerms): AppliedFill {
-  const signed = fill.side === 'buy' ? fill.quantity : -fill.quantity;
-  const held = Math.abs(before.quantity);
+  const signed = signedQuantity(fill.side, fill.quantity);
+  const held = sizeOf(before.quantity);
   const against = before.quantity !== 0 && Math.sign(signed) !== Math.sign(before.quantity);
-  const closed = against ? Math.min(held, fill.quantity) : 0;
-  const opened = fill.quantity - closed;
+  const closed = asQuantity(against ? Math.min(held, fill.quantity) : 0);
+  const opened = asQuantity(fill.quantity - closed);
   const long = before.quantity > 0;
 
   let { cost, dayCost, dayRealised } = before;
@@ -90,16 +94,16 @@ export function applyFill(instrument: Instrument, before: Position, fill: FillTe
     const removed = share(cost, closed, held);
     const dayRemoved = share(dayCost, closed, held);
     made = realised(instrument, long, removed, brought);
-    dayRealised += realised(instrument, long, dayRemoved, brought);
-    cost -= removed;
-    dayCost -= dayRemoved;
+    dayRealised = plus(dayRealised, realised(instrument, long, dayRemoved, brought));
+    cost = minus(cost, removed);
+    dayCost = minus(dayCost, dayRemoved);
   }
   if (opened > 0) {
     const value = valueAt(instrument, opened, fill.price);
-    cost += value;
-    dayCost += value;
+    cost = plus(cost, value);
+    dayCost = plus(dayCost, value);
   }
-  const quantity = before.quantity + signed;
+  const quantity = asQuantity(before.quantity + signed);
   const begins = opened > 0 && (before.quantity === 0 || closed > 0);
   return {
     realised: made,
@@ -110,7 +114,7 @@ export function applyFill(instrument: Instrument, before: Position, fill: FillTe
       cost,
       dayCost,
       dayRealised,
-      dayFees: before.dayFees + fill.fee,
+      dayFees: plus(before.dayFees, fill.fee),
       openedAt: begins ? fill.time : quantity === 0 ? null : before.openedAt,
       updatedAt: fill.time,
       filledToday: true,
@@ -129,10 +133,10 @@ export function settlePosition(instrument: Instrument, before: Position, worth: 
     realised: realised(instrument, long, before.cost, worth),
     position: {
       ...before,
-      quantity: 0,
+      quantity: NO_QUANTITY,
       cost: NO_MONEY,
       dayCost: NO_MONEY,
-      dayRealised: before.dayRealised + realised(instrument, long, before.dayCost, worth),
+      dayRealised: plus(before.dayRealised, realised(instrument, long, before.dayCost, worth)),
       openedAt: null,
       updatedAt: time,
       filledToday: true,
@@ -141,11 +145,11 @@ export function settlePosition(instrument: Instrument, before: Position, worth: 
 }
 
 /** `cost × closed ÷ held`, half to even at 8 decimals; the last unit takes what is left. */
-const share = (cost: Money, closed: Quantity, held: Quantity): Money => (closed === held ? cost : divideHalfEven(cost * BigInt(closed), BigInt(held)));
+const share = (cost: Money, closed: Quantity, held: Quantity): Money => (closed === held ? cost : moneyOf(divideHalfEven(cost * BigInt(closed), BigInt(held))));
 
 /** The position on the next trading day: what is carried counts from the settlement price, or its cost without one. */
 export function turnDay(instrument: Instrument, before: Position, settlement: Price | null): Position {
-  const carried = settlement === null ? before.cost : valueAt(instrument, Math.abs(before.quantity), settlement);
+  const carried = settlement === null ? before.cost : valueAt(instrument, sizeOf(before.quantity), settlement);
   return { ...before, dayCost: carried, dayRealised: NO_MONEY, dayFees: NO_MONEY, filledToday: false };
 }
 
@@ -159,7 +163,7 @@ export function averagePrice(instrument: Instrument, quantity: Quantity, cost: M
 }
 
 /** Unrealised P&L against a cost, at a mark in halves of a price unit; without a mark nothing is gained or lost. */
-export function unrealised(instrument: Instrument, quantity: Quantity, cost: Money, mark: number | null): Money {
+export function unrealised(instrument: Instrument, quantity: Quantity, cost: Money, mark: Halves | null): Money {
   if (quantity === 0 || mark === null) return NO_MONEY;
-  return realised(instrument, quantity > 0, cost, valueAtHalves(instrument, Math.abs(quantity), mark));
+  return realised(instrument, quantity > 0, cost, valueAtHalves(instrument, sizeOf(quantity), mark));
 }

@@ -1,113 +1,101 @@
-import { divideHalfEven, NO_MONEY, type Money } from '../number/index.ts';
-import { type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import { NO_MONEY, absolute, divideHalfEven, minus, moneyOf, negated, plus, type Money } from '../number/index.ts';
+import { sizeOf, type Halves, type Instrument, type Quantity } from '../instrument/index.ts';
 import type { AccountBook } from './account.ts';
-import { unrealised, valueAt, valueAtHalves, type Position, type Product } from './position.ts';
+import { unrealised, valueAtHalves, type Position } from './position.ts';
 
-/** A working opening order, as far as margin goes. `price` is what it is counted at; null when nothing is known. */
-export interface OrderExposure {
-  readonly instrument: Instrument;
-  readonly side: 'buy' | 'sell';
-  readonly quantity: Quantity;
-  readonly price: Price | null;
-  readonly product: Product;
-  /** Its margin where that follows from the order alone and was worked out before. */
-  readonly margin?: Money | null;
-}
-
-/** What valuing an account needs to know of the market. Marks are in halves of a price unit. */
+/** What valuing an account needs to know of the market. */
 export interface Market {
   instrument(id: string): Instrument;
-  mark(id: string): number | null;
+  mark(id: string): Halves | null;
 }
 
 export interface Valuation {
   readonly equity: Money;
   readonly marginUsed: Money;
   readonly maintenance: Money;
-  readonly buyingPower: Money;
+  /** Before what working orders tie up. */
+  readonly free: Money;
 }
 
 export interface PositionValue {
-  /** The mark in halves of a price unit; the position's own average stands in through `markText`. */
-  readonly mark: number | null;
+  /** Null where the market has none: the position then counts at its own cost. */
+  readonly mark: Halves | null;
   readonly marketValue: Money;
   readonly unrealised: Money;
   readonly dayUnrealised: Money;
 }
 
 /** What a position is worth at the market's mark; at its own cost where there is no mark. */
-export function valuePosition(instrument: Instrument, position: Position, mark: number | null): PositionValue {
-  const size = Math.abs(position.quantity);
-  const value = mark === null ? position.cost : valueAtHalves(instrument, size, mark);
+export function valuePosition(instrument: Instrument, position: Position, mark: Halves | null): PositionValue {
+  const value = mark === null ? position.cost : valueAtHalves(instrument, sizeOf(position.quantity), mark);
   return {
     mark,
-    marketValue: position.quantity < 0 ? -value : value,
+    marketValue: position.quantity < 0 ? negated(value) : value,
     unrealised: unrealised(instrument, position.quantity, position.cost, mark),
     dayUnrealised: unrealised(instrument, position.quantity, position.dayCost, mark),
   };
 }
 
-/** Margin for a quantity at a value: its share, or the value in full for long options and spot. */
-export function marginFor(instrument: Instrument, long: boolean, value: Money, rate: keyof Instrument['margin'], underlyingValue: Money): Money {
+export type MarginRate = keyof Instrument['margin'];
+
+/**
+ * Margin for a quantity at a value: its share, or the value in full for long options and spot. A short option's
+ * counts its underlying too.
+ *
+ * @returns null where the underlying of a short option has no mark
+ */
+export function marginFor(instrument: Instrument, long: boolean, quantity: Quantity, value: Money, rate: MarginRate, market: Market): Money | null {
   if (instrument.kind === 'spot') return value;
-  if (instrument.kind === 'option') return long ? value : value + share(underlyingValue, instrument.margin[rate]);
-  return share(value, instrument.margin[rate]);
+  if (instrument.kind !== 'option') return share(value, instrument.margin[rate]);
+  if (long) return value;
+  const under = underlyingValue(instrument, quantity, market);
+  return under === null ? null : plus(value, share(under, instrument.margin[rate]));
 }
 
-const share = (value: Money, tenThousandths: number): Money => divideHalfEven(value * BigInt(tenThousandths), 10_000n);
+export const share = (value: Money, tenThousandths: number): Money => moneyOf(divideHalfEven(value * BigInt(tenThousandths), 10_000n));
 
-/** One unit of an asset in EUR as 10⁻⁸: at the mark of its spot pair, CARB else at that of its inverse contract. */
+/** Where an asset's price in EUR is found: CARB at the mark of its spot pair, else at that of its inverse contract. */
+export const euroSources = (asset: string): string[] => (asset === 'CARB' ? ['CARB-EUR.VSPR', 'CARBI.VSPR'] : [`${asset}-EUR.VSPR`]);
+
+/** A sum in EUR; nothing where the asset has no mark anywhere. */
 export function inEuro(value: Money, asset: string, market: Market): Money {
-  if (asset === 'EUR') return value;
-  for (const id of asset === 'CARB' ? ['CARB-EUR.VSPR', 'CARBI.VSPR'] : [`${asset}-EUR.VSPR`]) {
+  if (asset === 'EUR' || value === 0n) return value;
+  for (const id of euroSources(asset)) {
     const mark = market.mark(id);
-    if (mark !== null) return divideHalfEven(value * BigInt(mark), 2n * 10n ** BigInt(market.instrument(id).priceDecimals));
+    if (mark !== null) return moneyOf(divideHalfEven(value * BigInt(mark), 2n * 10n ** BigInt(market.instrument(id).priceDecimals)));
   }
   return NO_MONEY;
 }
 
-/** Equity, margin and buying power of an account in EUR. */
-export function valueAccount(book: AccountBook, orders: readonly OrderExposure[], market: Market): Valuation {
+/** Equity and margin of an account in EUR. Shares, funds and options count at market value, spot in its wallet. */
+export function valueAccount(book: AccountBook, market: Market): Valuation {
   let equity = book.cash;
   let marginUsed = NO_MONEY;
   let maintenance = NO_MONEY;
-  for (const wallet of book.wallets) equity += inEuro(wallet.total, wallet.asset, market);
+  for (const wallet of book.wallets) equity = plus(equity, inEuro(wallet.total, wallet.asset, market));
   for (const position of Object.values(book.positions)) {
     if (position.quantity === 0) continue;
     const instrument = market.instrument(position.instrument);
     const value = valuePosition(instrument, position, market.mark(position.instrument));
-    if (['share', 'fund', 'option'].includes(instrument.kind)) equity += value.marketValue;
-    else if (instrument.kind !== 'spot') equity += inEuro(value.unrealised, instrument.settlesIn, market);
-    // A spot position is paid for in full from its wallet: it ties up nothing more, and its worth is in the wallet.
-    if (instrument.kind === 'spot') {
-      marginUsed += value.marketValue;
-      maintenance += value.marketValue;
-      continue;
-    }
-    const size = value.marketValue < 0n ? -value.marketValue : value.marketValue;
-    const under = underlyingValue(instrument, Math.abs(position.quantity), market);
-    const long = position.quantity > 0;
-    marginUsed += inEuro(marginFor(instrument, long, size, position.product, under), instrument.settlesIn, market);
-    maintenance += inEuro(marginFor(instrument, long, size, 'maintenance', under), instrument.settlesIn, market);
+    const { kind, settlesIn } = instrument;
+    if (kind === 'share' || kind === 'fund' || kind === 'option') equity = plus(equity, value.marketValue);
+    else if (kind !== 'spot') equity = plus(equity, inEuro(value.unrealised, settlesIn, market));
+    const needs = (rate: MarginRate): Money => inEuro(positionMargin(instrument, position, value.marketValue, rate, market), settlesIn, market);
+    marginUsed = plus(marginUsed, needs(position.product));
+    maintenance = plus(maintenance, needs('maintenance'));
   }
-  let committed = NO_MONEY;
-  for (const order of orders) committed += inEuro(orderMargin(order, market), order.instrument.settlesIn, market);
-  return { equity, marginUsed, maintenance, buyingPower: equity - marginUsed - committed };
+  return { equity, marginUsed, maintenance, free: minus(equity, marginUsed) };
 }
 
-/** Margin of an opening order at its price, in what the instrument settles in; at the mark where it has none. */
-export function orderMargin(order: OrderExposure, market: Market): Money {
-  if (order.margin !== undefined && order.margin !== null) return order.margin;
-  const { instrument, quantity } = order;
-  const mark = market.mark(instrument.id);
-  if (order.price === null && mark === null) return NO_MONEY;
-  const value = order.price === null ? valueAtHalves(instrument, quantity, mark as number) : valueAt(instrument, quantity, order.price);
-  return marginFor(instrument, order.side === 'buy', value, order.product, underlyingValue(instrument, quantity, market));
+/** What a position ties up; a short option whose underlying has no mark its premium alone. */
+export function positionMargin(instrument: Instrument, position: Position, marketValue: Money, rate: MarginRate, market: Market): Money {
+  const size = absolute(marketValue);
+  return marginFor(instrument, position.quantity > 0, sizeOf(position.quantity), size, rate, market) ?? size;
 }
 
-function underlyingValue(option: Instrument, quantity: Quantity, market: Market): Money {
-  if (option.kind !== 'option' || option.underlying === null) return NO_MONEY;
+function underlyingValue(option: Instrument, quantity: Quantity, market: Market): Money | null {
+  if (option.underlying === null) return NO_MONEY;
   const mark = market.mark(option.underlying);
-  const underlying = market.instrument(option.underlying);
-  return mark === null ? NO_MONEY : valueAtHalves(underlying, quantity, mark) * BigInt(option.multiplier);
+  if (mark === null) return null;
+  return moneyOf(valueAtHalves(market.instrument(option.underlying), quantity, mark) * BigInt(option.multiplier));
 }

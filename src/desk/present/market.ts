@@ -1,10 +1,23 @@
-import { VENUES, formatPrice, formatQuantity, isInverse, isTradable, venueOrderTypes, type Instrument, type Price } from '../../core/instrument/index.ts';
+import {
+  NO_QUANTITY,
+  VENUES,
+  formatPrice,
+  formatQuantity,
+  isInverse,
+  isTradable,
+  asQuantity,
+  venueOrderTypes,
+  type Instrument,
+  type Price,
+} from '../../core/instrument/index.ts';
 import { changePercent, markInHalves, vwapText, type Bar, type DayFigures, type LiveListName, type Quote } from '../../core/market/index.ts';
 import { formatScaled } from '../../core/number/index.ts';
+import type { DeskLink } from '../outside.ts';
 import type { DepthLevel, DepthView, Headline, Print, VenueClock } from '../../venue/messages.ts';
+import type { market, ShapeOf } from '../../schemas/shapes.ts';
 import { formatHalves, isoOrNull, isoTime, priceOr, quantityOr, share } from './text.ts';
 
-export function presentInstrument(instrument: Instrument): Record<string, unknown> {
+export function presentInstrument(instrument: Instrument): ShapeOf<typeof market.instrument> {
   const { id, ticker, venue, name, kind, currency, sector, underlying, expiry, right } = instrument;
   return {
     id,
@@ -16,7 +29,7 @@ export function presentInstrument(instrument: Instrument): Record<string, unknow
     sector,
     tradable: isTradable(instrument),
     tickBands: instrument.tickBands.map(({ from, tick }) => ({ from: formatPrice(instrument, from), tick: formatPrice(instrument, tick) })),
-    quantityStep: formatQuantity(instrument, 1),
+    quantityStep: formatQuantity(instrument, asQuantity(1)),
     minimumQuantity: formatQuantity(instrument, instrument.minimumQuantity),
     multiplier: isInverse(instrument) ? null : String(instrument.multiplier),
     inverse: isInverse(instrument),
@@ -36,7 +49,7 @@ export function presentInstrument(instrument: Instrument): Record<string, unknow
   };
 }
 
-export function presentQuote(instrument: Instrument, quote: Quote): Record<string, unknown> {
+export function presentQuote(instrument: Instrument, quote: Quote): ShapeOf<typeof market.quote> {
   const price = (value: Price | null): string | null => priceOr(instrument, value);
   const mark = markInHalves(quote);
   const { last, previousSettlement } = quote;
@@ -65,11 +78,11 @@ export function presentQuote(instrument: Instrument, quote: Quote): Record<strin
   };
 }
 
-export function presentDepth(instrument: Instrument, depth: DepthView, levels: number, limits: Quote['priceLimits']): Record<string, unknown> {
-  const side = (of: readonly DepthLevel[]): unknown[] => {
-    let total = 0;
+export function presentDepth(instrument: Instrument, depth: DepthView, levels: number, limits: Quote['priceLimits']): ShapeOf<typeof market.depth> {
+  const side = (of: readonly DepthLevel[]): ShapeOf<typeof market.depth>['bids'] => {
+    let total = NO_QUANTITY;
     return of.slice(0, levels).map(({ price, quantity, orders }) => {
-      total += quantity;
+      total = asQuantity(total + quantity);
       return { price: formatPrice(instrument, price), quantity: formatQuantity(instrument, quantity), orders, total: formatQuantity(instrument, total) };
     });
   };
@@ -82,7 +95,7 @@ export function presentDepth(instrument: Instrument, depth: DepthView, levels: n
   };
 }
 
-export const presentPrint = (instrument: Instrument, print: Print): Record<string, unknown> => ({
+export const presentPrint = (instrument: Instrument, print: Print): ShapeOf<typeof market.trade> => ({
   seq: print.seq,
   time: isoTime(print.time),
   instrument: print.instrument,
@@ -91,9 +104,9 @@ export const presentPrint = (instrument: Instrument, print: Print): Record<strin
   quantity: formatQuantity(instrument, print.quantity),
 });
 
-export const presentNews = ({ seq, time, instrument, text }: Headline): Record<string, unknown> => ({ seq, time: isoTime(time), instrument, text });
+export const presentNews = ({ seq, time, instrument, text }: Headline): ShapeOf<typeof market.news> => ({ seq, time: isoTime(time), instrument, text });
 
-export const presentBar = (instrument: Instrument, bar: Bar): Record<string, unknown> => ({
+export const presentBar = (instrument: Instrument, bar: Bar): ShapeOf<typeof market.bar> => ({
   time: isoTime(bar.time),
   open: formatPrice(instrument, bar.open),
   high: formatPrice(instrument, bar.high),
@@ -102,10 +115,18 @@ export const presentBar = (instrument: Instrument, bar: Bar): Record<string, unk
   volume: formatQuantity(instrument, bar.volume),
 });
 
-export const presentClock = (clock: VenueClock): Record<string, unknown> => ({
+export const presentClock = (clock: VenueClock): ShapeOf<typeof market.clock> => ({
   ...clock,
   time: isoTime(clock.time),
   tapeEndsAt: isoOrNull(clock.tapeEndsAt),
+});
+
+export const presentLink = (link: DeskLink): ShapeOf<typeof market.link> => ({
+  broker: link.broker,
+  data: link.data,
+  since: isoTime(link.since),
+  brokerSince: isoTime(link.brokerSince),
+  dataSince: isoTime(link.dataSince),
 });
 
 /** A row of a live list; its measure in the words of what the list orders by. */

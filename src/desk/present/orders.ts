@@ -1,33 +1,53 @@
-import { formatPrice, formatQuantity, type Instrument, type Quantity } from '../../core/instrument/index.ts';
-import { gtcEnd } from '../../core/market/index.ts';
-import { formatMoney } from '../../core/number/index.ts';
-import { orderSentence, orderState, remainingQuantity, type Order } from '../../core/orders/index.ts';
-import type { Entry } from '../journal.ts';
-import type { Fill } from '../state.ts';
+import type { Entry, Fill } from '../../core/desk/index.ts';
+import { formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { gtcEnd, type Trail } from '../../core/market/index.ts';
+import { formatMoney, formatScaled } from '../../core/number/index.ts';
+import {
+  isRestOnly,
+  limitPriceOf,
+  orderSentence,
+  orderState,
+  orderType,
+  remainingQuantity,
+  standingAt,
+  stopPriceOf,
+  triggerOf,
+  type Order,
+} from '../../core/orders/index.ts';
+import type { accounts, orders, ShapeOf } from '../../schemas/shapes.ts';
+import type { OrderStanding } from '../../venue/messages.ts';
 import { averageText, isoOrNull, isoTime, priceOr, quantityOr } from './text.ts';
 
-/** @param ahead what is displayed in front of it at its price, where that is known */
-export function presentOrder(instrument: Instrument, order: Order, ahead: Quantity | null = null): Record<string, unknown> {
+export type OrderAnswer = ShapeOf<typeof orders.order>;
+export type FillAnswer = ShapeOf<typeof orders.fill>;
+export type HistoryAnswer = ShapeOf<typeof orders.history>;
+export type ActivityAnswer = ShapeOf<typeof accounts.activity>;
+
+/** @param standing where it stands at the venue just now, where that is known */
+export function presentOrder(instrument: Instrument, given: Order, standing: OrderStanding | null = null): OrderAnswer {
+  const price = standing?.price ?? null;
+  const order = price === null ? given : { ...given, terms: standingAt(given.terms, price) };
+  const { terms } = order;
   return {
     clientOrderId: order.clientOrderId,
     account: order.account,
     instrument: order.instrument,
     side: order.side,
-    type: order.type,
-    quantity: formatQuantity(instrument, order.quantity),
-    limitPrice: priceOr(instrument, order.limitPrice),
-    limitOffsetTicks: order.limitOffsetTicks,
-    stopPrice: priceOr(instrument, order.stopPrice),
-    triggerOn: order.triggerOn,
-    trail: null,
-    timeInForce: order.timeInForce,
+    type: orderType(terms),
+    quantity: formatQuantity(instrument, terms.quantity),
+    limitPrice: priceOr(instrument, limitPriceOf(terms, order.side, instrument)),
+    limitOffsetTicks: terms.type === 'stop-limit' && terms.limit.by === 'offset' ? terms.limit.ticks : null,
+    stopPrice: priceOr(instrument, stopPriceOf(terms)),
+    triggerOn: triggerOf(terms),
+    trail: terms.type === 'trailing-stop' ? { unit: terms.trail.unit, value: trailValue(terms.trail, instrument) } : null,
+    timeInForce: terms.lifetime.kind,
     expiresAt: isoOrNull(endOf(order, instrument)),
     heldBy: order.heldBy,
     product: order.product,
     exitPlan: null,
     reduceOnly: order.reduceOnly,
     crossesZero: order.crossesZero,
-    restOnly: order.restOnly,
+    restOnly: isRestOnly(terms),
     setup: order.setup,
     id: order.id,
     state: orderState(order),
@@ -42,7 +62,7 @@ export function presentOrder(instrument: Instrument, order: Order, ahead: Quanti
     plan: null,
     reason: order.reason,
     reasonCode: order.reasonCode,
-    ahead: quantityOr(instrument, ahead),
+    ahead: quantityOr(instrument, standing?.ahead ?? null),
     sentence: orderSentence(order, instrument),
     version: order.version,
     createdAt: isoTime(order.createdAt),
@@ -50,13 +70,26 @@ export function presentOrder(instrument: Instrument, order: Order, ahead: Quanti
   };
 }
 
-/** When the order ends by its own terms; of gtc once it is accepted. */
-function endOf(order: Order, instrument: Instrument): number | null {
-  if (order.timeInForce !== 'gtc') return order.expiresAt;
-  return order.acknowledged === 'accepted' ? gtcEnd(instrument.venue, order.createdAt) : null;
+function trailValue(trail: Trail, instrument: Instrument): string {
+  switch (trail.unit) {
+    case 'ticks':
+      return String(trail.ticks);
+    case 'percent':
+      return formatScaled(trail.percent, 8, 0);
+    case 'money':
+      return formatMoney(trail.value, instrument.settlesIn);
+    default:
+      return trail satisfies never;
+  }
 }
 
-export function presentHistory(instrument: Instrument, entry: Entry): Record<string, unknown> {
+/** When the order ends by its own terms; of gtc once it is accepted. */
+function endOf({ terms, acknowledged, createdAt }: Order, instrument: Instrument): number | null {
+  if (terms.lifetime.kind === 'gtd') return terms.lifetime.until;
+  return terms.lifetime.kind === 'gtc' && acknowledged === 'accepted' ? gtcEnd(instrument.venue, createdAt) : null;
+}
+
+export function presentHistory(instrument: Instrument, entry: Entry): HistoryAnswer {
   const line = entry.history;
   if (!line) throw new Error(`entry ${entry.seq} is no part of an order's history`);
   return {
@@ -75,7 +108,7 @@ export function presentHistory(instrument: Instrument, entry: Entry): Record<str
   };
 }
 
-export const presentFill = (instrument: Instrument, fill: Fill): Record<string, unknown> => ({
+export const presentFill = (instrument: Instrument, fill: Fill): FillAnswer => ({
   id: fill.id,
   seq: fill.seq,
   time: isoTime(fill.time),
@@ -94,7 +127,7 @@ export const presentFill = (instrument: Instrument, fill: Fill): Record<string, 
   liquidity: fill.liquidity,
 });
 
-export const presentEntry = (entry: Entry): Record<string, unknown> => ({
+export const presentEntry = (entry: Entry): ActivityAnswer => ({
   seq: entry.seq,
   time: isoTime(entry.time),
   account: entry.account,
@@ -109,5 +142,5 @@ export const presentEntry = (entry: Entry): Record<string, unknown> => ({
 });
 
 /** Exact integers as their digits: the data of an entry in the units it was stored in. */
-const plain = (value: unknown): unknown =>
-  JSON.parse(JSON.stringify(value, (_key, part: unknown) => (typeof part === 'bigint' ? part.toString() : part))) as unknown;
+const plain = (value: object): Record<string, unknown> =>
+  JSON.parse(JSON.stringify(value, (_key, part: unknown) => (typeof part === 'bigint' ? part.toString() : part))) as Record<string, unknown>;

@@ -1,4 +1,4 @@
-import { formatPrice, formatQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { formatPrice, formatQuantity, type Halves, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { formatScaled, type Money } from '../../core/number/index.ts';
 import { averagePrice } from '../../core/portfolio/index.ts';
 
@@ -10,7 +10,7 @@ export const quantityOr = (instrument: Instrument, quantity: Quantity | null): s
   quantity === null ? null : formatQuantity(instrument, quantity);
 
 /** A price in halves of a price unit; a half shows one place more. */
-export function formatHalves(instrument: Instrument, halves: number): string {
+export function formatHalves(instrument: Instrument, halves: Halves): string {
   return formatScaled(BigInt(halves) * 5n, instrument.priceDecimals + 1, instrument.priceDecimals);
 }
 

@@ -50,7 +50,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
       if (wrong.length > 0) return invalid(wrong);
     }
     const user = context.locals.user ?? '';
-    return handler({
+    return answer(handler, {
       desk: at.desk,
       access: at.access,
       saved: at.saved,
@@ -64,22 +64,48 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
   };
 }
 
+/** The only failure that an answer is given for: what is kept can't be read just now. */
+async function answer(handler: Handler, call: Call): Promise<Response> {
+  try {
+    return await handler(call);
+  } catch (error) {
+    if ((error as Error).name !== 'TablesBehind') throw error;
+    return problem(503, 'unavailable', (error as Error).message);
+  }
+}
+
 async function readBody(request: Request): Promise<{ body: unknown } | Response> {
   const type = request.headers.get('content-type') ?? '';
   if (!/^application\/json(;|$)/i.test(type.trim())) return problem(415, 'validation', 'The body must be JSON, with content-type application/json.');
   if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return tooLarge();
-  let bytes: Uint8Array;
-  try {
-    bytes = new Uint8Array(await request.arrayBuffer());
-  } catch {
-    return problem(400, 'validation', 'The body broke off.');
-  }
-  if (bytes.length > MOST_BYTES) return tooLarge();
+  const bytes = await readBytes(request);
+  if (bytes === 'too large') return tooLarge();
+  if (bytes === 'broken off') return problem(400, 'validation', 'The body broke off.');
   try {
     return { body: JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown };
   } catch {
     return problem(400, 'validation', 'The body is not JSON.');
   }
+}
+
+/** The bytes of a body, read no further than is allowed, whatever its length is said to be. */
+async function readBytes(request: Request): Promise<Uint8Array | 'too large' | 'broken off'> {
+  const parts: Uint8Array[] = [];
+  let length = 0;
+  try {
+    const reader = request.body?.getReader();
+    for (let part = await reader?.read(); reader && part && !part.done; part = await reader.read()) {
+      length += part.value.length;
+      if (length > MOST_BYTES) {
+        await reader.cancel();
+        return 'too large';
+      }
+      parts.push(part.value);
+    }
+  } catch {
+    return 'broken off';
+  }
+  return Buffer.concat(parts);
 }
 
 const tooLarge = (): Response => problem(413, 'validation', 'The body is larger than 1 MiB.');
@@ -110,6 +136,21 @@ interface PageQuery {
 export function pageQuery(call: Call): PageQuery {
   const { before, after, limit } = call.query;
   return { before: before === undefined ? null : Number(before), after: after === undefined ? null : Number(after), limit: Number(limit ?? 100) };
+}
+
+/** A page as a store finds it, and whether there are older ones: one more than wanted is asked for. */
+export async function withMore<T extends { readonly seq: number }>(
+  asked: PageQuery,
+  find: (page: { before?: number; after?: number; limit: number }) => Promise<T[]>,
+): Promise<{ items: T[]; more: boolean }> {
+  const { before, after, limit } = asked;
+  if (after === null) {
+    const found = await find({ ...(before === null ? {} : { before }), limit: limit + 1 });
+    return { items: found.slice(-limit), more: found.length > limit };
+  }
+  const items = await find({ after, limit });
+  const first = items[0];
+  return { items, more: first !== undefined && (await find({ before: first.seq, limit: 1 })).length > 0 };
 }
 
 /** A page as the API lists them: cursors are the sequence numbers of its ends. */

@@ -22,7 +22,7 @@ export const savedDocument = (path: string, kind: SavedKind): APIRoute =>
   endpoint(path, {
     GET: async (call) => {
       const name = nameIn(call);
-      const found = await call.saved.get(call.user, kind, name);
+      const found = isGivenName(name) ? await call.saved.get(call.user, kind, name) : null;
       return found ? json(200, found.document) : missing(kind, name);
     },
     PUT: async (call: Call) => {
@@ -35,6 +35,6 @@ export const savedDocument = (path: string, kind: SavedKind): APIRoute =>
     },
     DELETE: async (call) => {
       const name = nameIn(call);
-      return (await call.saved.drop(call.user, kind, name)) ? new Response(null, { status: 204 }) : missing(kind, name);
+      return isGivenName(name) && (await call.saved.drop(call.user, kind, name)) ? new Response(null, { status: 204 }) : missing(kind, name);
     },
   });

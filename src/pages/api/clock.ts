@@ -5,10 +5,10 @@ import { invalid, problem } from './_problem.ts';
 const FURTHEST_MS = 400 * 86_400_000;
 
 export const ALL = endpoint('/api/clock', {
-  GET: async (call) => json(200, presentClock(await call.desk.ask('clock', null))),
+  GET: async (call) => json(200, presentClock(await call.desk.clockNow())),
   POST: async (call) => {
     const { speed, advanceBy, advanceTo } = call.body as { speed?: number; advanceBy?: number; advanceTo?: string };
-    const now = await call.desk.ask('clock', null);
+    const now = await call.desk.clockNow();
     if (speed !== undefined) {
       if (now.mode !== 'live') return problem(409, 'conflict', 'The clock is manual: it moves by advanceBy and advanceTo only.');
       return json(200, presentClock(await call.desk.setSpeed(speed)));

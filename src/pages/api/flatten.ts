@@ -1,6 +1,5 @@
-import type { Order } from '../../core/orders/index.ts';
-import { presentOrder } from '../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts } from './_endpoint.ts';
+import { presentOrders } from './_order.ts';
 import { refusalProblem } from './_problem.ts';
 
 export const ALL = endpoint('/api/flatten', {
@@ -10,9 +9,10 @@ export const ALL = endpoint('/api/flatten', {
     if (own instanceof Response) return own;
     const unknown = knownInstrument(call, instrument, '/instrument');
     if (unknown) return unknown;
-    const done = await call.desk.flatten(account, instrument ?? null);
+    const done = await call.desk.ask(account, { kind: 'flatten', instrument: instrument ?? null });
     if (!done.ok) return refusalProblem(done.refusal);
-    const present = (orders: readonly Order[]): object[] => orders.map((order) => presentOrder(call.desk.instrument(order.instrument), order));
-    return json(200, { canceled: present(done.value.canceled), closing: present(done.value.closing), refused: done.value.refused });
+    if (done.value.kind !== 'orders') throw new Error('several orders were asked for');
+    const { canceled, closing, refused } = done.value;
+    return json(200, { canceled: await presentOrders(call, canceled), closing: await presentOrders(call, closing), refused });
   },
 });

@@ -7,7 +7,7 @@ export const ALL = endpoint('/api/news', {
     const unknown = knownInstrument(call, instrument, '?instrument');
     if (unknown) return unknown;
     const asked = pageQuery(call);
-    const found = await call.desk.ask('news', { instrument: instrument === undefined ? null : String(instrument), ...asked });
+    const found = await call.desk.news({ instrument: instrument === undefined ? null : String(instrument), ...asked });
     return json(200, pageOf(found, asked, presentNews));
   },
 });

@@ -1,4 +1,4 @@
-import { QueryTypes, type Sequelize } from 'sequelize';
+import { DataTypes, type Model, type ModelAttributeColumnOptions, type ModelStatic, type Sequelize } from 'sequelize';
 
 export interface StoredUser {
   readonly name: string;
@@ -23,68 +23,65 @@ export interface StoredToken {
   readonly expiresAt: number | null;
 }
 
+const text = DataTypes.TEXT;
+const whole = DataTypes.BIGINT;
+const key = (): ModelAttributeColumnOptions => ({ type: DataTypes.STRING, primaryKey: true });
+
 /** Users, sessions and tokens. What is secret comes hashed. */
 export class AccessStore {
-  private readonly database: Sequelize;
+  private readonly users: ModelStatic<Model>;
+  private readonly sessions: ModelStatic<Model>;
+  private readonly tokens: ModelStatic<Model>;
 
   constructor(database: Sequelize) {
-    this.database = database;
+    const define = (name: string, columns: Parameters<Sequelize['define']>[1]): ModelStatic<Model> =>
+      database.define(name, columns, { timestamps: false, freezeTableName: true });
+    this.users = define('users', { name: key(), password: text, secondStep: text, pendingSecondStep: text });
+    this.sessions = define('sessions', { id: key(), user: text, csrf: text, expiresAt: whole });
+    this.tokens = define('tokens', { id: key(), user: text, name: text, hash: text, createdAt: whole, expiresAt: whole });
   }
 
   user(name: string): Promise<StoredUser | null> {
-    return this.one('SELECT * FROM users WHERE name = ?', [name]);
+    return this.one(this.users, { name });
   }
 
   async saveUser(user: StoredUser): Promise<void> {
-    await this.run('INSERT OR REPLACE INTO users (name, password, secondStep, pendingSecondStep) VALUES (?,?,?,?)', [
-      user.name,
-      user.password,
-      user.secondStep,
-      user.pendingSecondStep,
-    ]);
+    await this.users.upsert({ ...user });
   }
 
   session(id: string): Promise<StoredSession | null> {
-    return this.one('SELECT * FROM sessions WHERE id = ?', [id]);
+    return this.one(this.sessions, { id });
   }
 
   async saveSession(session: StoredSession): Promise<void> {
-    await this.run('INSERT OR REPLACE INTO sessions (id, user, csrf, expiresAt) VALUES (?,?,?,?)', [session.id, session.user, session.csrf, session.expiresAt]);
+    await this.sessions.upsert({ ...session });
   }
 
   async dropSession(id: string): Promise<void> {
-    await this.run('DELETE FROM sessions WHERE id = ?', [id]);
+    await this.sessions.destroy({ where: { id } });
   }
 
   tokenByHash(hash: string): Promise<StoredToken | null> {
-    return this.one('SELECT * FROM tokens WHERE hash = ?', [hash]);
+    return this.one(this.tokens, { hash });
   }
 
-  tokensOf(user: string): Promise<StoredToken[]> {
-    return this.database.query<StoredToken>('SELECT * FROM tokens WHERE user = ? ORDER BY createdAt, id', { type: QueryTypes.SELECT, replacements: [user] });
+  async tokensOf(user: string): Promise<StoredToken[]> {
+    const order: [string, string][] = [
+      ['createdAt', 'ASC'],
+      ['id', 'ASC'],
+    ];
+    return (await this.tokens.findAll({ where: { user }, order, raw: true })) as unknown as StoredToken[];
   }
 
   async saveToken(token: StoredToken): Promise<void> {
-    await this.run('INSERT INTO tokens (id, user, name, hash, createdAt, expiresAt) VALUES (?,?,?,?,?,?)', [
-      token.id,
-      token.user,
-      token.name,
-      token.hash,
-      token.createdAt,
-      token.expiresAt,
-    ]);
+    await this.tokens.create({ ...token });
   }
 
   async dropToken(id: string): Promise<void> {
-    await this.run('DELETE FROM tokens WHERE id = ?', [id]);
+    await this.tokens.destroy({ where: { id } });
   }
 
-  private async one<T extends object>(sql: string, replacements: string[]): Promise<T | null> {
-    const rows = await this.database.query<T>(sql, { type: QueryTypes.SELECT, replacements });
-    return rows[0] ?? null;
-  }
-
-  private async run(sql: string, replacements: (string | number | null)[]): Promise<void> {
-    await this.database.query(sql, { replacements });
+  private async one<T>(table: ModelStatic<Model>, where: Readonly<Record<string, string>>): Promise<T | null> {
+    return (await table.findOne({ where, raw: true })) as unknown as T | null;
   }
 }

@@ -1,5 +1,13 @@
-import { QueryTypes, type Sequelize } from 'sequelize';
-import { fromJson, toJson } from '../json.ts';
+import {
+  DataTypes,
+  Op,
+  type Model,
+  type ModelAttributeColumnOptions,
+  type ModelStatic,
+  type QueryInterface,
+  type Sequelize,
+  type WhereOptions,
+} from 'sequelize';
 
 /** A line of the activity log as it is stored: what the desk means by its parts is the desk's business. */
 export interface StoredEntry {
@@ -7,111 +15,208 @@ export interface StoredEntry {
   readonly time: number;
   readonly account: string | null;
   readonly by: string;
+  readonly kind: string;
   readonly instrument: string | null;
   readonly orderId: string | null;
   readonly causedBy: number | null;
   readonly text: string;
-  readonly data: { readonly kind: string };
-  readonly history: unknown;
+  readonly data: string;
+  readonly history: string | null;
+  readonly version: number;
   readonly hash: string;
 }
 
-export interface StoredEntryQuery {
+interface Page {
   readonly accounts: readonly string[];
-  readonly orderId?: string;
   readonly instrument?: string;
   readonly before?: number;
   readonly after?: number;
   readonly limit: number;
 }
 
-const COLUMNS = ['seq', 'time', 'account', 'by', 'kind', 'instrument', 'orderId', 'causedBy', 'text', 'data', 'history', 'hash'] as const;
-const LIST = COLUMNS.map((column) => `"${column}"`).join(',');
+export interface StoredEntryQuery extends Page {
+  readonly orderId?: string;
+  readonly withHistory?: boolean;
+}
+
+export interface StoredOrder<State extends string> {
+  readonly id: string;
+  readonly seq: number;
+  readonly account: string;
+  readonly instrument: string;
+  readonly state: State;
+  readonly done: boolean;
+  readonly value: string;
+}
+
+export interface StoredOrderQuery<State extends string> extends Page {
+  readonly state?: State;
+  readonly done?: boolean;
+}
+
+export interface StoredFill {
+  readonly id: string;
+  readonly seq: number;
+  readonly account: string;
+  readonly instrument: string;
+  readonly orderId: string;
+  readonly value: string;
+}
+
+export interface StoredAsked {
+  readonly account: string;
+  readonly clientOrderId: string;
+  readonly orderId: string;
+  readonly content: string;
+}
+
+export interface StoredSnapshot {
+  readonly account: string;
+  readonly seq: number;
+  readonly version: number;
+  readonly state: string;
+}
+
+interface Batch<State extends string> {
+  readonly upTo: number;
+  readonly hash: string;
+  readonly orders: readonly StoredOrder<State>[];
+  readonly fills: readonly StoredFill[];
+  readonly asked: readonly StoredAsked[];
+}
+
+const text = DataTypes.TEXT;
+const whole = DataTypes.BIGINT;
+/** Made anew for each column: a model writes into what it is given. */
+const key = (): ModelAttributeColumnOptions => ({ type: DataTypes.STRING, primaryKey: true });
 const NO_ENTRY = { seq: 0, hash: '0'.repeat(64) };
+const TABLES = 'tables';
+const QUICK = { validate: false, hooks: false } as const;
 
-type Row = Record<(typeof COLUMNS)[number], string | number | null>;
+const pageBounds = ({ before, after }: Page): WhereOptions => {
+  if (after !== undefined) return { seq: { [Op.gt]: after } };
+  return before === undefined ? {} : { seq: { [Op.lt]: before } };
+};
 
-/** The activity log and its snapshots in the desk's SQLite file. */
-export class DeskStore<E extends StoredEntry> {
-  private readonly database: Sequelize;
+/** The activity log, its snapshots, and the tables behind it, in the desk's database. */
+export class DeskStore<State extends string> {
+  private readonly activity: ModelStatic<Model>;
+  private readonly snapshotTable: ModelStatic<Model>;
+  private readonly orderTable: ModelStatic<Model>;
+  private readonly fillTable: ModelStatic<Model>;
+  private readonly askedTable: ModelStatic<Model>;
+  private readonly watermarks: ModelStatic<Model>;
 
-  constructor(database: Sequelize) {
-    this.database = database;
-  }
+  private readonly log: QueryInterface;
 
-  encode(value: unknown): string {
-    return toJson(value);
-  }
-
-  decode(text: string): unknown {
-    return fromJson(text);
+  /**
+   * @param database with the log
+   * @param tables what follows from the log
+   */
+  constructor(database: Sequelize, tables: Sequelize) {
+    const define = (name: string, columns: Parameters<Sequelize['define']>[1], within = tables): ModelStatic<Model> =>
+      within.define(name, columns, { timestamps: false, freezeTableName: true });
+    this.log = database.getQueryInterface();
+    const first = { seq: { type: DataTypes.INTEGER, primaryKey: true }, time: whole, account: text, by: text, kind: text, instrument: text };
+    this.activity = define(
+      'activity',
+      { ...first, orderId: text, causedBy: whole, text, data: text, history: text, version: DataTypes.INTEGER, hash: text },
+      database,
+    );
+    this.snapshotTable = define('snapshots', { account: key(), seq: whole, version: whole, state: text });
+    this.orderTable = define('orders', { id: key(), seq: whole, account: text, instrument: text, state: text, done: DataTypes.BOOLEAN, value: text });
+    this.fillTable = define('fills', { id: key(), seq: whole, account: text, instrument: text, orderId: text, value: text });
+    this.askedTable = define('asked', { account: key(), clientOrderId: key(), orderId: text, content: text });
+    this.watermarks = define('watermarks', { name: key(), seq: whole, hash: text });
   }
 
   /** One multi-row INSERT, which is one commit. */
-  async append(entries: readonly E[]): Promise<void> {
-    const rows = entries.map((entry) => [
-      entry.seq,
-      entry.time,
-      entry.account,
-      entry.by,
-      entry.data.kind,
-      entry.instrument,
-      entry.orderId,
-      entry.causedBy,
-      entry.text,
-      toJson(entry.data),
-      entry.history === null ? null : toJson(entry.history),
-      entry.hash,
-    ]);
-    const marks = rows.map(() => `(${COLUMNS.map(() => '?').join(',')})`).join(',');
-    await this.database.query(`INSERT INTO activity (${LIST}) VALUES ${marks}`, { replacements: rows.flat() });
+  async append(entries: readonly StoredEntry[]): Promise<void> {
+    await this.log.bulkInsert('activity', [...entries]);
   }
 
-  async readAfter(seq: number, limit: number): Promise<E[]> {
-    return this.select('seq > ? ORDER BY seq LIMIT ?', [seq, limit]);
+  async readAfter(seq: number, limit: number): Promise<StoredEntry[]> {
+    return this.rows(this.activity.findAll({ where: { seq: { [Op.gt]: seq } }, order: [['seq', 'ASC']], limit, raw: true }));
   }
 
   async last(): Promise<{ seq: number; hash: string }> {
-    const [row] = await this.database.query<{ seq: number; hash: string }>('SELECT seq, hash FROM activity ORDER BY seq DESC LIMIT 1', {
-      type: QueryTypes.SELECT,
-    });
+    const [row] = await this.rows<StoredEntry>(this.activity.findAll({ attributes: ['seq', 'hash'], order: [['seq', 'DESC']], limit: 1, raw: true }));
     return row ?? NO_ENTRY;
   }
 
-  /** Entries of the accounts (and those of none), oldest first: after a number, before one, or the newest. */
-  async query({ accounts, orderId, instrument, before, after, limit }: StoredEntryQuery): Promise<E[]> {
-    const where: string[] = [`(account IS NULL OR account IN (${accounts.map(() => '?').join(',') || 'NULL'}))`];
-    const values: (string | number)[] = [...accounts];
-    const need = (condition: string, value: string | number | undefined): void => {
-      if (value === undefined) return;
-      where.push(condition);
-      values.push(value);
-    };
-    need('orderId = ?', orderId);
-    need('instrument = ?', instrument);
-    need('seq < ?', before);
-    need('seq > ?', after);
-    const rows = await this.select(`${where.join(' AND ')} ORDER BY seq ${after === undefined ? 'DESC' : 'ASC'} LIMIT ?`, [...values, limit]);
-    return after === undefined ? rows.reverse() : rows;
+  /** Entries of the accounts, and those of none, oldest first: after a number, before one, or the newest. */
+  async entries(query: StoredEntryQuery): Promise<StoredEntry[]> {
+    const { accounts, orderId, instrument, withHistory } = query;
+    const where: WhereOptions[] = [{ [Op.or]: [{ account: null }, { account: { [Op.in]: [...accounts] } }] }, pageBounds(query)];
+    if (orderId !== undefined) where.push({ orderId });
+    if (instrument !== undefined) where.push({ instrument });
+    if (withHistory) where.push({ history: { [Op.ne]: null } });
+    return this.page(this.activity, where, query);
   }
 
-  async saveSnapshot(seq: number, text: string): Promise<void> {
-    await this.database.query('INSERT OR REPLACE INTO snapshots (seq, state) VALUES (?, ?)', { replacements: [seq, text] });
-    await this.database.query('DELETE FROM snapshots WHERE seq < ?', { replacements: [seq] });
+  async saveSnapshot(snapshot: StoredSnapshot): Promise<void> {
+    await this.snapshotTable.bulkCreate([snapshot as never], { ...QUICK, updateOnDuplicate: ['seq', 'version', 'state'] });
   }
 
-  async latestSnapshot(): Promise<{ seq: number; text: string } | null> {
-    const [row] = await this.database.query<{ seq: number; text: string }>('SELECT seq, state AS text FROM snapshots ORDER BY seq DESC LIMIT 1', {
-      type: QueryTypes.SELECT,
-    });
+  snapshots(): Promise<StoredSnapshot[]> {
+    return this.rows(this.snapshotTable.findAll({ raw: true }));
+  }
+
+  async watermark(): Promise<{ seq: number; hash: string }> {
+    const [row] = await this.rows<{ seq: number; hash: string }>(this.watermarks.findAll({ where: { name: TABLES }, raw: true }));
+    return row ?? NO_ENTRY;
+  }
+
+  async clearTables(): Promise<void> {
+    for (const table of [this.watermarks, this.snapshotTable, this.orderTable, this.fillTable, this.askedTable]) await table.destroy({ where: {} });
+  }
+
+  /** The mark is set last: what was written without it is written again, to the same effect. */
+  async project({ upTo, hash, orders, fills, asked }: Batch<State>): Promise<void> {
+    const newer = { ...QUICK, updateOnDuplicate: ['state' as never, 'done' as never, 'value' as never] };
+    if (orders.length > 0) await this.orderTable.bulkCreate(orders as never[], newer);
+    if (fills.length > 0) await this.fillTable.bulkCreate(fills as never[], { ...QUICK, ignoreDuplicates: true });
+    if (asked.length > 0) await this.askedTable.bulkCreate(asked as never[], { ...QUICK, ignoreDuplicates: true });
+    await this.watermarks.bulkCreate([{ name: TABLES, seq: upTo, hash } as never], { ...QUICK, updateOnDuplicate: ['seq', 'hash'] });
+  }
+
+  async order(id: string): Promise<StoredOrder<State> | null> {
+    const [row] = await this.rows<StoredOrder<State>>(this.orderTable.findAll({ where: { id }, raw: true }));
     return row ?? null;
   }
 
-  private async select(where: string, replacements: (string | number)[]): Promise<E[]> {
-    const rows = await this.database.query<Row>(`SELECT ${LIST} FROM activity WHERE ${where}`, { type: QueryTypes.SELECT, replacements });
-    return rows.map(
-      ({ kind: _kind, data, history, ...rest }) =>
-        ({ ...rest, data: fromJson(String(data)), history: history === null ? null : fromJson(String(history)) }) as unknown as E,
-    );
+  async orders(query: StoredOrderQuery<State>): Promise<StoredOrder<State>[]> {
+    const { accounts, instrument, state, done } = query;
+    const where: WhereOptions[] = [{ account: { [Op.in]: [...accounts] } }, pageBounds(query)];
+    if (instrument !== undefined) where.push({ instrument });
+    if (state !== undefined) where.push({ state });
+    if (done !== undefined) where.push({ done });
+    return this.page(this.orderTable, where, query);
+  }
+
+  async fills(query: Page): Promise<StoredFill[]> {
+    const { accounts, instrument } = query;
+    const where: WhereOptions[] = [{ account: { [Op.in]: [...accounts] } }, pageBounds(query)];
+    if (instrument !== undefined) where.push({ instrument });
+    return this.page(this.fillTable, where, query);
+  }
+
+  async asked(account: string, clientOrderId: string): Promise<StoredAsked | null> {
+    const [row] = await this.rows<StoredAsked>(this.askedTable.findAll({ where: { account, clientOrderId }, raw: true }));
+    return row ?? null;
+  }
+
+  allAsked(): Promise<Pick<StoredAsked, 'account' | 'clientOrderId'>[]> {
+    return this.rows(this.askedTable.findAll({ attributes: ['account', 'clientOrderId'], raw: true }));
+  }
+
+  private async page<T>(table: ModelStatic<Model>, where: WhereOptions[], { after, limit }: Page): Promise<T[]> {
+    const onwards = after !== undefined;
+    const rows = await this.rows<T>(table.findAll({ where: { [Op.and]: where }, order: [['seq', onwards ? 'ASC' : 'DESC']], limit, raw: true }));
+    return onwards ? rows : rows.reverse();
+  }
+
+  private async rows<T>(found: Promise<Model[]>): Promise<T[]> {
+    return (await found) as unknown as T[];
   }
 }

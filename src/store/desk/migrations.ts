@@ -2,6 +2,7 @@ import { DataTypes, type ModelAttributeColumnOptions } from 'sequelize';
 import type { Migration } from '../database.ts';
 
 const text = (allowNull = false): ModelAttributeColumnOptions => ({ type: DataTypes.TEXT, allowNull });
+const key = (): ModelAttributeColumnOptions => ({ type: DataTypes.STRING, primaryKey: true });
 const whole = (allowNull = false): ModelAttributeColumnOptions => ({ type: DataTypes.BIGINT, allowNull });
 
 export const DESK_MIGRATIONS: readonly Migration[] = [
@@ -58,6 +59,43 @@ export const DESK_MIGRATIONS: readonly Migration[] = [
         document: text(),
         updatedAt: whole(),
       });
+    },
+  },
+  {
+    name: '2026-11-25-log-with-versions',
+    up: async ({ context }) => {
+      await context.addColumn('activity', 'version', { type: DataTypes.INTEGER, allowNull: false, defaultValue: 1 });
+      await context.removeIndex('activity', ['orderId']);
+      await context.addIndex('activity', ['orderId', 'seq']);
+      await context.addIndex('activity', ['instrument', 'seq']);
+      await context.dropTable('snapshots');
+    },
+  },
+];
+
+/** What follows from the log alone, in a file of its own: it can be made again at any time. */
+export const TABLE_MIGRATIONS: readonly Migration[] = [
+  {
+    name: '2026-11-25-tables',
+    up: async ({ context }) => {
+      await context.createTable('snapshots', { account: key(), seq: whole(), version: whole(), state: text() });
+      await context.createTable('orders', {
+        id: key(),
+        seq: whole(),
+        account: text(),
+        instrument: text(),
+        state: text(),
+        done: { type: DataTypes.BOOLEAN, allowNull: false },
+        value: text(),
+      });
+      await context.addIndex('orders', ['account', 'seq']);
+      await context.addIndex('orders', ['account', 'done', 'seq']);
+      await context.addIndex('orders', ['account', 'instrument', 'seq']);
+      await context.createTable('fills', { id: key(), seq: whole(), account: text(), instrument: text(), orderId: text(), value: text() });
+      await context.addIndex('fills', ['account', 'seq']);
+      await context.addIndex('fills', ['account', 'instrument', 'seq']);
+      await context.createTable('asked', { account: key(), clientOrderId: key(), orderId: text(), content: text() });
+      await context.createTable('watermarks', { name: key(), seq: whole(), hash: text() });
     },
   },
 ];

@@ -1,43 +1,43 @@
-import { QueryTypes, type Sequelize } from 'sequelize';
+import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize';
 
 interface Row {
-  name: string;
-  document: string;
-  updatedAt: number;
+  readonly name: string;
+  readonly document: string;
+  readonly updatedAt: number;
 }
 
 /** Users' own documents as JSON, one row each. */
 export class SavedStore {
-  private readonly database: Sequelize;
+  private readonly saved: ModelStatic<Model>;
 
   constructor(database: Sequelize) {
-    this.database = database;
+    const columns = {
+      user: { type: DataTypes.STRING, primaryKey: true },
+      kind: { type: DataTypes.STRING, primaryKey: true },
+      name: { type: DataTypes.STRING, primaryKey: true },
+      document: DataTypes.TEXT,
+      updatedAt: DataTypes.BIGINT,
+    };
+    this.saved = database.define('saved', columns, { timestamps: false, freezeTableName: true });
   }
 
-  list(user: string, kind: string): Promise<{ name: string; updatedAt: number }[]> {
-    return this.select<Row>('SELECT name, updatedAt FROM saved WHERE user = ? AND kind = ? ORDER BY name', [user, kind]);
+  async list(user: string, kind: string): Promise<{ name: string; updatedAt: number }[]> {
+    const found = await this.saved.findAll({ attributes: ['name', 'updatedAt'], where: { user, kind }, order: [['name', 'ASC']], raw: true });
+    return found as unknown as Row[];
   }
 
   async get(user: string, kind: string, name: string): Promise<{ name: string; document: unknown; updatedAt: number } | null> {
-    const [row] = await this.select<Row>('SELECT name, document, updatedAt FROM saved WHERE user = ? AND kind = ? AND name = ?', [user, kind, name]);
-    return row ? { ...row, document: JSON.parse(row.document) as unknown } : null;
+    const row = (await this.saved.findOne({ where: { user, kind, name }, raw: true })) as unknown as Row | null;
+    return row && { name: row.name, updatedAt: row.updatedAt, document: JSON.parse(row.document) as unknown };
   }
 
   async put(user: string, kind: string, name: string, document: unknown, now: number): Promise<boolean> {
-    const before = await this.select<Row>('SELECT name FROM saved WHERE user = ? AND kind = ? AND name = ?', [user, kind, name]);
-    await this.database.query('INSERT OR REPLACE INTO saved (user, kind, name, document, updatedAt) VALUES (?,?,?,?,?)', {
-      replacements: [user, kind, name, JSON.stringify(document), now],
-    });
-    return before.length === 0;
+    const before = await this.saved.count({ where: { user, kind, name } });
+    await this.saved.upsert({ user, kind, name, document: JSON.stringify(document), updatedAt: now });
+    return before === 0;
   }
 
   async drop(user: string, kind: string, name: string): Promise<boolean> {
-    const before = await this.select<Row>('SELECT name FROM saved WHERE user = ? AND kind = ? AND name = ?', [user, kind, name]);
-    await this.database.query('DELETE FROM saved WHERE user = ? AND kind = ? AND name = ?', { replacements: [user, kind, name] });
-    return before.length > 0;
-  }
-
-  private select<T extends object>(sql: string, replacements: string[]): Promise<T[]> {
-    return this.database.query<T>(sql, { type: QueryTypes.SELECT, replacements });
+    return (await this.saved.destroy({ where: { user, kind, name } })) > 0;
   }
 }

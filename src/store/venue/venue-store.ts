@@ -1,74 +1,93 @@
-import { QueryTypes, type Sequelize } from 'sequelize';
-import type { AccountBook } from '../../core/portfolio/index.ts';
+import { DataTypes, Op, type ModelStatic, type Model, type ModelAttributeColumnOptions, type Sequelize } from 'sequelize';
+import type { BrokerReport } from '../../core/desk/index.ts';
 import { openDatabase } from '../database.ts';
-import { fromJson, toJson } from '../json.ts';
+import { fromText, toText } from '../../core/exact-text.ts';
 import { VENUE_MIGRATIONS } from './migrations.ts';
 
-/** The venue's own parts, as far as the store is concerned: texts by key. */
-export interface StoredParts {
-  readonly clock: unknown;
-  readonly orders: unknown[];
-  readonly books: AccountBook[];
-  readonly listings: Record<string, unknown>;
+/** The venue's state as it is stored: what its parts mean is the venue's business. */
+export interface StoredVenue<Clock, Order, Account, Listing, Place> {
+  readonly clock: Clock;
+  readonly orders: Order[];
+  readonly accounts: Account[];
+  readonly listings: Record<string, Listing>;
+  readonly places: Place[];
 }
 
-export interface PartsToStore {
-  readonly clock: unknown;
-  readonly orders: readonly { readonly id: string; readonly value: unknown }[];
-  readonly books: readonly AccountBook[];
-  readonly listings: Readonly<Record<string, unknown>>;
-  readonly reports: readonly { readonly seq: number }[];
+/** What a commit changes; null drops a part. */
+export interface VenueChanges<Order, Account, Listing, Place> {
+  readonly orders: Readonly<Record<string, Order | null>>;
+  readonly accounts: readonly Account[];
+  readonly listings: Readonly<Record<string, Listing | null>>;
+  readonly places: Readonly<Record<string, Place | null>>;
+  readonly reports: readonly BrokerReport[];
 }
 
+interface PartRow {
+  readonly kind: string;
+  readonly name: string;
+  readonly value: string;
+}
+
+const REPORT = 'report';
+const NUMBER_DIGITS = 12;
 /** Sorts as its number does. */
-const reportKey = (seq: number): string => `report:${String(seq).padStart(12, '0')}`;
+const reportName = (account: string, seq: number): string => `${account} ${String(seq).padStart(NUMBER_DIGITS, '0')}`;
 
-/** The venue's SQLite file: its newest state by key, and every report it ever told. */
-export class VenueStore {
+/** The venue's SQLite file: its newest state by parts, and the reports that the desk may still ask for. */
+export class VenueStore<Clock, Order, Account extends { readonly book: { readonly account: string } }, Listing, Place> {
   private readonly database: Sequelize;
+  private readonly parts: ModelStatic<Model>;
 
   private constructor(database: Sequelize) {
     this.database = database;
+    const key = (): ModelAttributeColumnOptions => ({ type: DataTypes.STRING, primaryKey: true });
+    this.parts = database.define('parts', { kind: key(), name: key(), value: DataTypes.TEXT }, { timestamps: false, freezeTableName: true });
   }
 
-  static async open(folder: string): Promise<VenueStore> {
-    return new VenueStore(await openDatabase(folder, 'venue.sqlite', VENUE_MIGRATIONS));
+  static async open<C, O, A extends { readonly book: { readonly account: string } }, L, P>(folder: string): Promise<VenueStore<C, O, A, L, P>> {
+    return new VenueStore<C, O, A, L, P>(await openDatabase(folder, 'venue.sqlite', VENUE_MIGRATIONS));
   }
 
-  async load(): Promise<StoredParts | null> {
-    const rows = await this.database.query<{ key: string; value: string | null }>(
-      "SELECT key, value FROM state WHERE value IS NOT NULL AND NOT (key > 'report:' AND key < 'report;')",
-      { type: QueryTypes.SELECT },
-    );
-    const parts = { clock: null as unknown, orders: [] as unknown[], books: [] as AccountBook[], listings: {} as Record<string, unknown> };
-    for (const { key, value } of rows) {
-      const read = fromJson(value ?? 'null');
-      const [kind, id = ''] = key.split(':');
-      if (kind === 'clock') parts.clock = read;
-      else if (kind === 'order') parts.orders.push(read);
-      else if (kind === 'book') parts.books.push(read as AccountBook);
-      else if (kind === 'listing') parts.listings[id] = read;
-    }
-    return parts.clock === null ? null : parts;
+  async load(): Promise<StoredVenue<Clock, Order, Account, Listing, Place> | null> {
+    const rows = (await this.parts.findAll({ where: { kind: { [Op.ne]: REPORT } }, raw: true })) as unknown as PartRow[];
+    const of = (kind: string): PartRow[] => rows.filter((row) => row.kind === kind);
+    const clock = of('clock')[0];
+    if (!clock) return null;
+    const values = <T>(kind: string): T[] => of(kind).map(({ value }) => fromText(value) as T);
+    return {
+      clock: fromText(clock.value) as Clock,
+      orders: values<Order>('order'),
+      accounts: values<Account>('account'),
+      listings: Object.fromEntries(of('listing').map(({ name, value }) => [name, fromText(value) as Listing])),
+      places: values<Place>('place'),
+    };
   }
 
-  /** Stores the changes in one statement, which is one commit. */
-  async commit(parts: PartsToStore): Promise<void> {
-    const rows: [string, string | null][] = [['clock:', toJson(parts.clock)]];
-    for (const { id, value } of parts.orders) rows.push([`order:${id}`, toJson(value)]);
-    for (const book of parts.books) rows.push([`book:${book.account}`, toJson(book)]);
-    for (const [id, listing] of Object.entries(parts.listings)) rows.push([`listing:${id}`, listing === null ? null : toJson(listing)]);
-    for (const report of parts.reports) rows.push([reportKey(report.seq), toJson(report)]);
-    const marks = rows.map(() => '(?,?)').join(',');
-    await this.database.query(`INSERT OR REPLACE INTO state (key, value) VALUES ${marks}`, { replacements: rows.flat() });
+  /** Stores the changes in one statement, which is one commit; what is gone is dropped after it, and nothing hangs on when. */
+  async commit(clock: Clock, { orders, accounts, listings, places, reports }: VenueChanges<Order, Account, Listing, Place>): Promise<void> {
+    const rows: PartRow[] = [{ kind: 'clock', name: '', value: toText(clock) }];
+    const gone = new Map<string, string[]>();
+    const put = (kind: string, name: string, value: unknown): void => {
+      if (value === null) gone.set(kind, [...(gone.get(kind) ?? []), name]);
+      else rows.push({ kind, name, value: toText(value) });
+    };
+    for (const [id, order] of Object.entries(orders)) put('order', id, order);
+    for (const account of accounts) put('account', account.book.account, account);
+    for (const [id, listing] of Object.entries(listings)) put('listing', id, listing);
+    for (const [id, place] of Object.entries(places)) put('place', id, place);
+    for (const report of reports) put(REPORT, reportName(report.account, report.seq), report);
+    await this.parts.bulkCreate(rows as never[], { updateOnDuplicate: ['value'], validate: false, hooks: false });
+    for (const [kind, names] of gone) await this.parts.destroy({ where: { kind, name: { [Op.in]: names } } });
   }
 
-  async reportsAfter(seq: number): Promise<unknown[]> {
-    const rows = await this.database.query<{ value: string }>(`SELECT value FROM state WHERE key > ? AND key < 'report;' ORDER BY key`, {
-      type: QueryTypes.SELECT,
-      replacements: [reportKey(seq)],
-    });
-    return rows.map((row) => fromJson(row.value));
+  async reportsAfter(account: string, seq: number, limit: number): Promise<BrokerReport[]> {
+    const name = { [Op.gt]: reportName(account, seq), [Op.lt]: `${account}!` };
+    const rows = await this.parts.findAll({ where: { kind: REPORT, name }, order: [['name', 'ASC']], limit, raw: true });
+    return (rows as unknown as PartRow[]).map(({ value }) => fromText(value) as BrokerReport);
+  }
+
+  async forgetReports(account: string, upTo: number): Promise<void> {
+    await this.parts.destroy({ where: { kind: REPORT, name: { [Op.gte]: reportName(account, 0), [Op.lte]: reportName(account, upTo) } } });
   }
 
   async close(): Promise<void> {

@@ -1,4 +1,4 @@
-import { VENUES, type Instrument } from '../../core/instrument/index.ts';
+import { VENUES, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import {
   addPrint,
   aggregate,
@@ -11,6 +11,7 @@ import {
   type Bar,
   type Day,
   type DayFigures,
+  type MarketEvent,
 } from '../../core/market/index.ts';
 import { hash, textKey } from '../../core/random/index.ts';
 import type { Listing } from '../listing.ts';
@@ -18,7 +19,7 @@ import type { BarsRequest, Headline } from '../messages.ts';
 import type { MarketSource, SourceEvent } from '../source.ts';
 import { Headlines } from './headlines.ts';
 import { History } from './history.ts';
-import { MinuteHistory } from './minutes.ts';
+import { MinuteHistory, type Minutes } from './minutes.ts';
 import type { DemoWorld } from './profile.ts';
 import { DaySurvey } from './survey.ts';
 import { TickMaker, stateEvents } from './ticks.ts';
@@ -29,8 +30,8 @@ const START = Date.parse('2026-03-02T09:00:00.000Z');
 const MINUTE_SESSIONS = 20;
 const NEWS_DAYS = 3;
 /** Print numbers of a day start here times the day, so that they rise over days without being stored. */
-const PRINTS_A_DAY = 100_000;
-const PRINTS_A_MINUTE = 64;
+const PRINTS_A_MINUTE = 512;
+const PRINTS_A_DAY = 1440 * PRINTS_A_MINUTE;
 /** How far back an instrument that wakes knows its prints. */
 const MINUTES_OF_PRINTS = 30;
 
@@ -100,7 +101,7 @@ export class DemoSource implements MarketSource {
     // Others may have been made ahead, over a night say: this one's minutes up to there are made now.
     const made: SourceEvent[] = [];
     for (let start = minute; start < this.madeUntil; start += MINUTE) made.push(...this.eventsOf(listing, ticks, start));
-    for (const event of made) if (event.time <= time) listing.apply(event.time, event.event);
+    for (const event of made) if (event.time <= time) setUp(listing, event.time, event.event);
     const rest = made.filter((event) => event.time > time);
     if (rest.length > 0) {
       this.queue = [...this.queue.slice(this.at), ...rest].sort((a, b) => a.time - b.time);
@@ -182,8 +183,7 @@ export class DemoSource implements MarketSource {
         break;
       }
       const volume = session.volume[i] ?? 0;
-      if (volume > 0)
-        bars.push({ time: start, open: session.open[i] ?? 0, high: session.high[i] ?? 0, low: session.low[i] ?? 0, close: session.close[i] ?? 0, volume });
+      if (volume > 0) bars.push({ time: start, ...minuteOf(session, i) });
     }
     return bars;
   }
@@ -209,10 +209,10 @@ export class DemoSource implements MarketSource {
     listing.lastEver = before?.close ?? null;
     listing.printSeq = day * PRINTS_A_DAY;
     const halted = this.news.haltedMinutes(instrument, day);
-    listing.apply(time, { event: 'state', state: venue === 'VSPR' ? 'open' : 'closed' });
+    setUp(listing, time, { event: 'state', state: venue === 'VSPR' ? 'open' : 'closed' });
     listing.openedToday = venue === 'VSPR';
-    for (const event of stateEvents(instrument, day, halted)) if (event.time <= time) listing.apply(event.time, event.event);
-    for (const event of limitEvents(instrument, listing.previousSettlement)) listing.apply(time, event);
+    for (const event of stateEvents(instrument, day, halted)) if (event.time <= time) setUp(listing, event.time, event.event);
+    for (const event of limitEvents(instrument, listing.previousSettlement)) setUp(listing, time, event);
     if (listing.rolling) this.fillRolling(listing, previousTradingDay(venue, day), time);
     const session = this.minuteHistory.session(instrument.id, day);
     if (!session) return;
@@ -239,18 +239,18 @@ export class DemoSource implements MarketSource {
 
   /** A full minute in the day's statistics, its turnover taken at the typical price of its bar. */
   private countMinute(listing: Listing, session: NonNullable<ReturnType<MinuteHistory['session']>>, i: number): void {
-    const volume = session.volume[i] ?? 0;
+    const bar = minuteOf(session, i);
+    const { volume } = bar;
     if (volume === 0) return;
-    listing.rolling?.add(session.start + (i + 1) * MINUTE - 1, session.high[i] ?? 0, session.low[i] ?? 0, volume);
-    const bar = { open: session.open[i] ?? 0, high: session.high[i] ?? 0, low: session.low[i] ?? 0, close: session.close[i] ?? 0 };
+    listing.rolling?.add(session.start + (i + 1) * MINUTE - 1, bar.high, bar.low, volume);
     const { day } = listing;
     day.open ??= bar.open;
-    day.high = Math.max(day.high ?? bar.high, bar.high);
-    day.low = Math.min(day.low ?? bar.low, bar.low);
+    day.high = asPrice(Math.max(day.high ?? bar.high, bar.high));
+    day.low = asPrice(Math.min(day.low ?? bar.low, bar.low));
     day.last = bar.close;
-    day.lastQuantity = Math.max(1, Math.round(volume / 10));
+    day.lastQuantity = asQuantity(Math.max(1, Math.round(volume / 10)));
     day.lastTime = session.start + (i + 1) * MINUTE - 1;
-    day.volume += volume;
+    day.volume = asQuantity(day.volume + volume);
     day.turnover += (BigInt(bar.high + bar.low + 2 * bar.close) * BigInt(volume)) / 4n;
   }
 
@@ -261,7 +261,7 @@ export class DemoSource implements MarketSource {
     if (!session) return;
     session.volume.forEach((volume, i) => {
       const end = session.start + (i + 1) * MINUTE - 1;
-      if (volume > 0 && end > time - 1440 * MINUTE) listing.rolling?.add(end, session.high[i] ?? 0, session.low[i] ?? 0, volume);
+      if (volume > 0 && end > time - 1440 * MINUTE) listing.rolling?.add(end, minuteOf(session, i).high, minuteOf(session, i).low, asQuantity(volume));
     });
   }
 
@@ -297,13 +297,27 @@ export class DemoSource implements MarketSource {
   }
 }
 
+/** An event of before anybody looked: no order of ours is in the book yet. */
+function setUp(listing: Listing, time: number, event: MarketEvent): void {
+  for (const { id } of listing.apply(time, event)) throw new Error(`the order ${id} is in a book that is being set up`);
+}
+
+/** A minute of a session as a bar without its time. */
+const minuteOf = (session: Minutes, i: number): { open: Price; high: Price; low: Price; close: Price; volume: Quantity } => ({
+  open: asPrice(session.open[i] ?? 0),
+  high: asPrice(session.high[i] ?? 0),
+  low: asPrice(session.low[i] ?? 0),
+  close: asPrice(session.close[i] ?? 0),
+  volume: asQuantity(session.volume[i] ?? 0),
+});
+
 /** Day limits of shares, funds and futures, 10 % from the settlement before. */
-function limitEvents(instrument: Instrument, settled: number | null): { event: 'price-limit'; bound: 'lower' | 'upper'; price: number }[] {
+function limitEvents(instrument: Instrument, settled: Price | null): { event: 'price-limit'; bound: 'lower' | 'upper'; price: Price }[] {
   if (settled === null || !['share', 'fund', 'future'].includes(instrument.kind)) return [];
   const tick = (instrument.tickBands[0]?.tick ?? 1) * 2;
   return [
-    { event: 'price-limit', bound: 'lower', price: Math.max(tick, Math.ceil((settled * 0.9) / tick) * tick) },
-    { event: 'price-limit', bound: 'upper', price: Math.floor((settled * 1.1) / tick) * tick },
+    { event: 'price-limit', bound: 'lower', price: asPrice(Math.max(tick, Math.ceil((settled * 0.9) / tick) * tick)) },
+    { event: 'price-limit', bound: 'upper', price: asPrice(Math.floor((settled * 1.1) / tick) * tick) },
   ];
 }
 

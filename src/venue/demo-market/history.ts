@@ -1,4 +1,4 @@
-import { gridCeil, gridFloor, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { gridCeil, gridFloor, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { isTradingDay, parseDay, type Day } from '../../core/market/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { Chance, textKey } from '../../core/random/index.ts';
@@ -33,9 +33,9 @@ interface Series {
 /** Rounds a price in whole currency to the instrument's grid. */
 export function toGrid(instrument: Instrument, price: number, way: 'near' | 'up' | 'down' = 'near'): Price {
   const units = Math.max(price * 10 ** instrument.priceDecimals, instrument.tickBands[0]?.tick ?? 1);
-  if (way === 'up') return gridCeil(instrument, Math.ceil(units - 1e-9));
-  if (way === 'down') return Math.max(gridFloor(instrument, Math.floor(units + 1e-9)), instrument.tickBands[0]?.tick ?? 1);
-  const near = Math.round(units);
+  if (way === 'up') return gridCeil(instrument, asPrice(Math.ceil(units - 1e-9)));
+  if (way === 'down') return asPrice(Math.max(gridFloor(instrument, asPrice(Math.floor(units + 1e-9))), instrument.tickBands[0]?.tick ?? 1));
+  const near = asPrice(Math.round(units));
   const floor = gridFloor(instrument, near);
   const ceil = gridCeil(instrument, near);
   return floor > 0 && near - floor <= ceil - near ? floor : ceil;
@@ -125,7 +125,7 @@ export class History {
       const high = Math.min(before * (1 + FURTHEST), Math.max(open, close) * Math.exp(reach()));
       const low = Math.max(before * (1 - FURTHEST), Math.min(open, close) * Math.exp(-reach()));
       const busy = Math.exp(0.35 * chance.normal() + (0.25 * Math.abs(returns[i] ?? 0)) / (volatility || 1));
-      return barOnGrid(instrument, day, { open, high, low, close }, Math.max(60, Math.round(profile.dailyVolume * busy)));
+      return barOnGrid(instrument, day, { open, high, low, close }, asQuantity(Math.max(60, Math.round(profile.dailyVolume * busy))));
     });
   }
 
@@ -141,7 +141,7 @@ export class History {
         const map = (price: Price): number => derivedPrice(profile, of, bar.day, price / 10 ** of.priceDecimals);
         const values = [map(bar.open), map(bar.high), map(bar.low), map(bar.close)] as const;
         const prices = { open: values[0], high: Math.max(...values), low: Math.min(...values), close: values[3] };
-        return barOnGrid(instrument, bar.day, prices, Math.max(60, Math.round(profile.dailyVolume * Math.exp(0.4 * chance.normal()))));
+        return barOnGrid(instrument, bar.day, prices, asQuantity(Math.max(60, Math.round(profile.dailyVolume * Math.exp(0.4 * chance.normal())))));
       });
   }
 }
@@ -153,8 +153,8 @@ function barOnGrid(instrument: Instrument, day: Day, prices: { open: number; hig
     day,
     open,
     close,
-    high: Math.max(open, close, toGrid(instrument, prices.high)),
-    low: Math.min(open, close, toGrid(instrument, prices.low)),
+    high: asPrice(Math.max(open, close, toGrid(instrument, prices.high))),
+    low: asPrice(Math.min(open, close, toGrid(instrument, prices.low))),
     volume,
   };
 }
@@ -167,7 +167,7 @@ export function derivedPrice(profile: Profile, followed: Instrument, day: Day, p
     case undefined:
       return price;
     case 'carry':
-      if (instrument.kind === 'fund') return price / 10;
+      if (instrument.kind === 'fund') return price / 25;
       return price * (1 + (instrument.expiry === null ? 0.0005 : (0.02 * Math.max(0, parseDay(instrument.expiry) - day)) / 365));
     case 'option': {
       const years = Math.max(0, parseDay(instrument.expiry ?? '2026-12-18') - day + 0.5) / 365;

@@ -1,4 +1,4 @@
-import { VENUES, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { VENUES, asPrice, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { sessionTimes, type Day } from '../../core/market/index.ts';
 import { Chance, textKey } from '../../core/random/index.ts';
 import { derivedPrice, toGrid, type DailyBar, type History } from './history.ts';
@@ -6,6 +6,8 @@ import { headlineJumps, type Headlines } from './headlines.ts';
 import type { Profile } from './profile.ts';
 
 const MINUTE = 60_000;
+/** A minute's usual move, as a share of the price: a basis wanders further when the market does. */
+const USUAL_MOVE = 0.0006;
 
 /** A session by the minute, index 0 the first minute. A minute with volume 0 had no trade. */
 export interface Minutes {
@@ -65,10 +67,17 @@ export class MinuteHistory {
     const source = followed ? this.session(followed.id, daily.day) : null;
     if (followed && source) {
       const chance = new Chance(this.history.seed, textKey(instrument.id), daily.day, 3);
+      // How dear it is against what it follows wanders slowly and comes back: noise anew each minute would be undone in the next.
+      let basis = 0;
+      let before = 0;
+      const wander = instrument.kind === 'inverse' ? 0.0019 : 0.00004;
       for (let i = 0; i <= count; i++) {
         const at = i === 0 ? source.open[0] : source.close[Math.min(i - 1, source.close.length - 1)];
+        const moved = Math.min(4, Math.abs(Math.log((at ?? 1) / (before || (at ?? 1)))) / USUAL_MOVE);
+        before = at ?? 0;
+        basis = 0.985 * basis + wander * (0.75 + 0.3 * moved) * chance.normal();
         const fair = derivedPrice(profile, followed, daily.day, (at ?? 1) / 10 ** followed.priceDecimals);
-        path[i] = Math.log(Math.max(fair * units * (1 + 0.00015 * chance.normal()), 1));
+        path[i] = Math.log(Math.max(fair * units * (1 + basis), 1));
       }
     } else {
       const index = this.factor('index', daily.day, count);
@@ -114,7 +123,7 @@ export class MinuteHistory {
       weights[i] = weight;
       sum += weight;
     }
-    let left = daily.volume;
+    let left: number = daily.volume;
     for (let i = 0; i < count; i++) {
       const share = Math.min(left, Math.floor(((weights[i] ?? 0) / sum) * daily.volume));
       weights[i] = share;
@@ -224,7 +233,7 @@ function barsAlong(
   const chance = new Chance(seed, textKey(instrument.id), daily.day, 6);
   const units = 10 ** instrument.priceDecimals;
   const grid = (price: number): Price => toGrid(instrument, price / units);
-  const clamp = (price: Price): Price => Math.min(daily.high, Math.max(daily.low, price));
+  const clamp = (price: Price): Price => asPrice(Math.min(daily.high, Math.max(daily.low, price)));
   const open = new Int32Array(count);
   const high = new Int32Array(count);
   const low = new Int32Array(count);
@@ -243,8 +252,8 @@ function barsAlong(
     close[i] = end;
     const thin = (volume[i] ?? 0) < ENOUGH;
     if (thin) open[i] = end;
-    high[i] = thin ? end : clamp(Math.max(before, end, grid(Math.max(before, end) + reach)));
-    low[i] = thin ? end : clamp(Math.min(before, end, grid(Math.max(1, Math.min(before, end) - reach))));
+    high[i] = thin ? end : clamp(asPrice(Math.max(before, end, grid(Math.max(before, end) + reach))));
+    low[i] = thin ? end : clamp(asPrice(Math.min(before, end, grid(Math.max(1, Math.min(before, end) - reach)))));
     before = end;
     if ((volume[i] ?? 0) < 1) continue;
     if (highest < 0 || (high[i] ?? 0) > (high[highest] ?? 0)) highest = i;
@@ -280,4 +289,7 @@ function lend(volume: Float64Array, to: number): void {
 }
 
 /** The quantity of a minute that must not be split finer than this many trades. */
-export const tradesIn = (volume: Quantity, usual: number): number => Math.max(1, Math.min(14, Math.round(volume / Math.max(1, usual)), volume));
+export const tradesIn = (volume: Quantity, usual: number): number => Math.max(1, Math.min(MOST_TRADES, Math.round(volume / Math.max(1, usual)), volume));
+
+/** No minute has more trades than this. */
+export const MOST_TRADES = 300;

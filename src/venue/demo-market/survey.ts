@@ -1,4 +1,4 @@
-import type { Instrument } from '../../core/instrument/index.ts';
+import { NO_QUANTITY, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { previousTradingDay, tradingDay, type Day, type DayFigures } from '../../core/market/index.ts';
 import type { Headlines } from './headlines.ts';
 import type { History } from './history.ts';
@@ -11,15 +11,15 @@ const USUAL_DAYS = 20;
 interface Count {
   day: Day;
   minutes: number;
-  open: number | null;
-  last: number | null;
-  high: number | null;
-  low: number | null;
+  open: Price | null;
+  last: Price | null;
+  high: Price | null;
+  low: Price | null;
   highAt: number | null;
   lowAt: number | null;
-  volume: number;
+  volume: Quantity;
   readonly usualDay: number;
-  readonly previousSettlement: number | null;
+  readonly previousSettlement: Price | null;
 }
 
 /** Counts the day of every instrument by the minute, a few at a time, from the same minutes that bars are made of. */
@@ -83,7 +83,7 @@ export class DaySurvey {
       low: null,
       highAt: null,
       lowAt: null,
-      volume: 0,
+      volume: NO_QUANTITY,
       usualDay: days === 0 ? 0 : total / days,
       previousSettlement: this.history.day(instrument.id, previousTradingDay(instrument.venue, day))?.close ?? null,
     };
@@ -115,11 +115,11 @@ function countMinute(count: Count, session: Minutes, i: number): void {
   const volume = session.volume[i] ?? 0;
   if (volume === 0) return;
   const end = session.start + (i + 1) * MINUTE;
-  const high = session.high[i] ?? 0;
-  const low = session.low[i] ?? 0;
-  count.open ??= session.open[i] ?? null;
-  count.last = session.close[i] ?? null;
+  const high = asPrice(session.high[i] ?? 0);
+  const low = asPrice(session.low[i] ?? 0);
+  count.open ??= asPrice(session.open[i] ?? 0);
+  count.last = asPrice(session.close[i] ?? 0);
   if (count.high === null || high > count.high) [count.high, count.highAt] = [high, end];
   if (count.low === null || low < count.low) [count.low, count.lowAt] = [low, end];
-  count.volume += volume;
+  count.volume = asQuantity(count.volume + volume);
 }

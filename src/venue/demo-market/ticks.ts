@@ -1,8 +1,9 @@
-import { addTicks, gridFloor, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { addTicks, gridFloor, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { sessionTimes, type BookSide, type Day, type MarketEvent } from '../../core/market/index.ts';
 import { Chance, hash, textKey } from '../../core/random/index.ts';
-import { tradesIn, type MinuteHistory } from './minutes.ts';
+import { tradesIn, type MinuteHistory, type Minutes } from './minutes.ts';
 import type { History } from './history.ts';
+import type { Profile } from './profile.ts';
 
 /** An event of one instrument's market at a time. */
 export interface SourceEvent {
@@ -27,7 +28,12 @@ export class TickMaker {
   private readonly history: History;
   private readonly minutes: MinuteHistory;
   private readonly usualTrade: Quantity;
-  private readonly spread: number;
+  private readonly usualSpread: number;
+  private readonly usualDepth: number;
+  /** Distance of bid and ask in ticks in this minute, and how much of the usual stands there. */
+  private spread: number;
+  private depth = 1;
+  private usualRange: { day: Day; ticks: number } | null = null;
 
   constructor(instrument: Instrument, history: History, minutes: MinuteHistory) {
     this.instrument = instrument;
@@ -35,8 +41,10 @@ export class TickMaker {
     this.history = history;
     this.minutes = minutes;
     const profile = history.profile(instrument.id);
+    this.usualSpread = profile.spreadTicks;
     this.spread = profile.spreadTicks;
-    this.usualTrade = Math.max(1, Math.round(profile.dailyVolume / 5200));
+    this.usualTrade = usualTrade(profile);
+    this.usualDepth = Math.max(1, Math.round(profile.dailyVolume / QUIET_TRADES));
   }
 
   /** The events of the n-th minute of a session, in order of time. */
@@ -45,11 +53,11 @@ export class TickMaker {
     if (!session) return [];
     const start = session.start + index * MINUTE;
     const bar = {
-      open: session.open[index] ?? 0,
-      high: session.high[index] ?? 0,
-      low: session.low[index] ?? 0,
-      close: session.close[index] ?? 0,
-      volume: session.volume[index] ?? 0,
+      open: asPrice(session.open[index] ?? 0),
+      high: asPrice(session.high[index] ?? 0),
+      low: asPrice(session.low[index] ?? 0),
+      close: asPrice(session.close[index] ?? 0),
+      volume: asQuantity(session.volume[index] ?? 0),
     };
     const chance = new Chance(this.history.seed, this.key, day, index, 7);
     const events: SourceEvent[] = [];
@@ -57,6 +65,7 @@ export class TickMaker {
       events.push({ time, instrument: this.instrument.id, event });
     };
     const hasBook = this.instrument.kind !== 'index';
+    this.feel(bar.high - bar.low, session, day);
     const prints = bar.volume > 0 ? this.prints(bar, start, chance) : [];
     let price = bar.open;
     let side: 'buy' | 'sell' = chance.next() < 0.5 ? 'buy' : 'sell';
@@ -68,15 +77,29 @@ export class TickMaker {
     let before = start;
     for (const print of prints) {
       lull(before, print.time);
+      // What is shown before a print comes after what the print before it took.
+      const shownAt = Math.max(before + 4, print.time - 40);
       before = print.time;
       side = print.price > price ? 'buy' : print.price < price ? 'sell' : chance.next() < 0.5 ? 'buy' : 'sell';
       price = print.price;
-      if (hasBook) this.show(print.time - 40, price, side, index, say);
+      if (hasBook) this.show(shownAt, price, side, index, say);
       say(print.time, { event: 'trade', side, price, quantity: print.quantity });
       if (hasBook) this.takeShown(print.time + 3, side, price, print.quantity, say);
     }
     lull(before, start + MINUTE);
     return events.sort((a, b) => a.time - b.time);
+  }
+
+  /** A minute that moves further than usual has a wider spread and a thinner book. */
+  private feel(range: number, session: Minutes, day: Day): void {
+    if (this.usualRange?.day !== day) {
+      let sum = 0;
+      for (let i = 0; i < session.high.length; i++) sum += (session.high[i] ?? 0) - (session.low[i] ?? 0);
+      this.usualRange = { day, ticks: sum / Math.max(1, session.high.length) };
+    }
+    const moved = Math.min(4, Math.max(1, range / Math.max(1, this.usualRange.ticks)));
+    this.spread = Math.max(1, Math.round(this.usualSpread * (1 + (moved - 1) * 0.7)));
+    this.depth = 1 / (1 + (moved - 1) * 0.5);
   }
 
   /** Prints from open to close by way of low and high, their quantities summing to the minute's volume. */
@@ -97,19 +120,19 @@ export class TickMaker {
       const from = must[leg] ?? bar.open;
       const to = must[Math.min(leg + 1, must.length - 1)] ?? from;
       const drawn = from + (to - from) * (at - leg) + (chance.next() - 0.5) * 1.6 * this.tick(from);
-      prices.push(Math.min(bar.high, Math.max(bar.low, gridFloor(this.instrument, Math.max(1, Math.round(drawn))))));
+      prices.push(asPrice(Math.min(bar.high, Math.max(bar.low, gridFloor(this.instrument, asPrice(Math.max(1, Math.round(drawn))))))));
     }
     must.forEach((price, i) => {
       prices[must.length === 1 ? 0 : Math.round((i * (count - 1)) / (must.length - 1))] = price;
     });
     prices[count - 1] = bar.close;
     const quantities = split(bar.volume, count, this.usualTrade, chance);
-    const step = (MINUTE - 400) / count;
-    return prices.map((price, i) => ({ price, quantity: quantities[i] ?? 1, time: start + 120 + Math.floor(i * step + chance.next() * (step - 60)) }));
+    const times = burstTimes(count, chance);
+    return prices.map((price, i) => ({ price, quantity: quantities[i] ?? asQuantity(1), time: start + (times[i] ?? 0) }));
   }
 
   private tick(price: Price): Price {
-    return addTicks(this.instrument, price, 1) - price;
+    return asPrice(addTicks(this.instrument, price, 1) - price);
   }
 
   /** The displayed book with its best prices round a price that `side` pays. */
@@ -123,21 +146,21 @@ export class TickMaker {
       book.ask.set(up, this.sizeAt(up, i, salt));
       if (down > 0) book.bid.set(down, this.sizeAt(down, i, salt));
       up = addTicks(this.instrument, up, 1);
-      down = down > 1 ? addTicks(this.instrument, down, -1) : 0;
+      down = down > 1 ? addTicks(this.instrument, down, -1) : asPrice(0);
     }
     return book;
   }
 
   private sizeAt(price: Price, depth: number, salt: number): Quantity {
     const draw = hash(this.history.seed, this.key, price, salt >> 2) / 4294967296;
-    const size = this.usualTrade * (0.6 + Math.min(3, depth * 0.35)) * (0.35 + 1.6 * draw * draw + 0.5 * draw);
+    const size = this.depth * this.usualDepth * (0.6 + Math.min(3, depth * 0.35)) * (0.35 + 1.6 * draw * draw + 0.5 * draw);
     return this.rounded(size * 2);
   }
 
   /** People show tens and hundreds, not odd units. */
   private rounded(size: number): Quantity {
     const to = size > 2000 ? 100 : size > 60 ? 10 : 1;
-    return Math.max(1, Math.round(size / to) * to);
+    return asQuantity(Math.max(1, Math.round(size / to) * to));
   }
 
   private show(time: number, price: Price, side: 'buy' | 'sell', salt: number, say: (time: number, event: MarketEvent) => void): void {
@@ -147,7 +170,7 @@ export class TickMaker {
       for (const old of [...shown.keys()])
         if (!target[of].has(old)) {
           shown.delete(old);
-          say(time, { event: 'level', side: of, price: old, quantity: 0 });
+          say(time, { event: 'level', side: of, price: old, quantity: asQuantity(0) });
         }
     }
     for (const of of ['bid', 'ask'] as const) {
@@ -165,7 +188,7 @@ export class TickMaker {
     const of = side === 'buy' ? 'ask' : 'bid';
     const there = this.shown[of].get(price);
     if (there === undefined) return;
-    const left = Math.max(this.rounded(this.usualTrade * 0.3), there - quantity);
+    const left = asQuantity(Math.max(this.rounded(this.usualTrade * 0.3), there - quantity));
     if (left === there) return;
     this.shown[of].set(price, left);
     say(time, { event: 'level', side: of, price, quantity: left });
@@ -192,18 +215,50 @@ export class TickMaker {
   }
 }
 
+/** A minute's moments of trade, rising: one trade seldom comes alone, and what it sets off comes within a second. */
+function burstTimes(count: number, chance: Chance): number[] {
+  const times: number[] = [];
+  while (times.length < count) {
+    const size = Math.min(count - times.length, 1 + Math.floor(-2.2 * Math.log(1 - chance.next())));
+    let at = 120 + chance.next() * (MINUTE - 3600);
+    for (let i = 0; i < size; i++) {
+      times.push(Math.min(MINUTE - 2200, Math.floor(at)));
+      at += -160 * Math.log(1 - chance.next());
+    }
+  }
+  times.sort((a, b) => a - b);
+  for (let i = 1; i < count; i++) times[i] = Math.max(times[i] ?? 0, (times[i - 1] ?? 0) + LEAST_GAP_MS);
+  return times;
+}
+
+const LEAST_GAP_MS = 6;
+
+/** Trades a day of what is little traded. */
+const QUIET_TRADES = 5200;
+const BUSIEST_TRADES = 60_000;
+/** Value traded a day, in whole currency, from which trades come closer together. */
+const BUSY_VALUE = 2_000_000;
+
+/** How often an instrument trades in a day: the more is traded, the more often, not the larger. */
+export function tradesADay({ dailyVolume, price, instrument }: Profile): number {
+  const value = (dailyVolume / 10 ** instrument.quantityDecimals) * price * instrument.multiplier;
+  return Math.min(dailyVolume, BUSIEST_TRADES, QUIET_TRADES * Math.max(1, (value / BUSY_VALUE) ** 2));
+}
+
+const usualTrade = (profile: Profile): Quantity => asQuantity(Math.max(1, Math.round(profile.dailyVolume / tradesADay(profile))));
+
 /** Splits a volume into `count` parts of at least 1, most of them round. */
 function split(volume: Quantity, count: number, usual: Quantity, chance: Chance): Quantity[] {
   const parts: Quantity[] = [];
-  let left = volume;
+  let left: number = volume;
   for (let i = 0; i < count - 1; i++) {
     const fair = (left / (count - i)) * (0.4 + 1.2 * chance.next());
     const to = usual > 40 ? 10 : 1;
     const part = Math.max(1, Math.min(left - (count - 1 - i), Math.round(fair / to) * to));
-    parts.push(part);
+    parts.push(asQuantity(part));
     left -= part;
   }
-  parts.push(left);
+  parts.push(asQuantity(left));
   return parts;
 }
 

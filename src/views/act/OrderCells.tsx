@@ -1,5 +1,5 @@
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
-import { parseQuantity } from '../../core/instrument/index.ts';
+import { NO_QUANTITY, parseQuantity } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
 import { $sizes, canTrade, sizeOf } from '../workspace/panes.ts';
@@ -34,7 +34,9 @@ function askOf({ instrument, side, price, quantity }: Aim): GhostAsk | null {
   const spec = instrumentOf(instrument);
   const market = quoteOf(instrument);
   const at = spec ? priceOf(spec, price) : null;
-  return spec && market && at !== null ? { instrument: spec, side, price: at, quantity: parseQuantity(spec, quantity) ?? 0, market, want: 'limit' } : null;
+  return spec && market && at !== null
+    ? { instrument: spec, side, price: at, quantity: parseQuantity(spec, quantity) ?? NO_QUANTITY, market, want: 'limit' }
+    : null;
 }
 
 /**

@@ -1,3 +1,4 @@
+import { computed, atom, onMount } from 'nanostores';
 import { $beat, $link, $screen } from '../../live/index.ts';
 
 export type LampState = 'up' | 'late' | 'down';
@@ -34,4 +35,16 @@ export function quotesFresh(now = Date.now()): boolean {
   const { screen, data } = lamps(now);
   return screen.state === 'up' && data.state === 'up';
 }
+
+const LOOK_MS = 250;
+
+/** The lamps' state, looked at four times a second while anybody shows it. */
+export const $lamps = atom(lamps(0));
+onMount($lamps, () => {
+  const look = (): void => $lamps.set(lamps(Date.now()));
+  look();
+  const timer = setInterval(look, LOOK_MS);
+  return () => clearInterval(timer);
+});
+export const $quotesFresh = computed($lamps, ({ screen, data }) => screen.state === 'up' && data.state === 'up');
 export const screenUp = (now = Date.now()): boolean => lamps(now).screen.state !== 'down';

@@ -1,4 +1,4 @@
-import { formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { NO_QUANTITY, formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost } from '../../core/orders/index.ts';
 import type { Result } from '../../core/result.ts';
 import { quoteOf, type ApiOrder } from '../../live/index.ts';
@@ -12,7 +12,7 @@ export const waitsForStop = (order: ApiOrder): boolean => order.stopPrice !== nu
 export function orderMovedTo(order: ApiOrder, price: Price, instrument: Instrument): Result<Ghost, string> {
   const market = quoteOf(instrument.id);
   if (!market) return { ok: false, refusal: 'no price to tell by' };
-  const quantity = parseQuantity(instrument, order.remainingQuantity) ?? 0;
+  const quantity = parseQuantity(instrument, order.remainingQuantity) ?? NO_QUANTITY;
   const ghost = ghostAt({ instrument, side: order.side, price, quantity, market, want: waitsForStop(order) ? 'stop' : 'limit' });
   if (ghost.ok && ghost.value.effect === 'fills now' && order.restOnly)
     return { ok: false, refusal: 'it would fill at once there, and was asked only to rest' };

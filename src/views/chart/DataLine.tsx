@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { formatPrice } from '../../core/instrument/index.ts';
+import { asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { writeText } from '../../kit/write.ts';
 import { inkColour } from '../theme/theme.ts';
@@ -64,7 +64,7 @@ function partsOf(model: ChartModel): { text: string; ink?: string }[] {
   const { series, instrument, crosshair } = model;
   const at = Math.max(0, Math.min(series.length - 1, crosshair?.index ?? series.length - 1));
   if (series.length === 0) return [];
-  const price = (of: Float64Array): string => formatPrice(instrument, of[at] as number);
+  const price = (of: Float64Array): string => formatPrice(instrument, asPrice(of[at] as number));
   const parts: { text: string; ink?: string }[] = [
     { text: barTime(instrument.venue, series.time[at] as number, model.intervalMs >= 86_400_000) },
     { text: `O ${price(series.open)}` },

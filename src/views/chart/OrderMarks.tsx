@@ -1,6 +1,6 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
+import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
 import { priceOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
 import { TRAVEL_PX } from '../act/guard.ts';
@@ -87,7 +87,7 @@ function HookTag({
 }) {
   const stop = waitsForStop(order);
   const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
-  const [to, setTo] = useState<number | null>(null);
+  const [to, setTo] = useState<Price | null>(null);
   const began = useRef<{ y: number; top: number } | null>(null);
   useEffect(() => {
     const back = (): void => {

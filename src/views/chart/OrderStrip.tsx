@@ -1,6 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState, type RefObject } from 'react';
-import { parseQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { NO_QUANTITY, type Price, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { SidePlate } from '../../kit/Instrument.tsx';
 import { quoteOf } from '../../live/index.ts';
@@ -32,15 +32,15 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
   const size = sizeOf(target.account, instrument.id);
   const strip = useRef<HTMLDivElement>(null);
   const [aim, setAim] = useState<{ side: 'buy' | 'sell'; y: number } | null>(null);
-  const [menu, setMenu] = useState<{ x: number; y: number; price: number } | null>(null);
+  const [menu, setMenu] = useState<{ x: number; y: number; price: Price } | null>(null);
   const painted = useRef<Ghost | null>(null);
-  const pressed = useRef<{ ghost: Ghost | null; side: 'buy' | 'sell'; x: number; y: number; price: number } | null>(null);
+  const pressed = useRef<{ ghost: Ghost | null; side: 'buy' | 'sell'; x: number; y: number; price: Price } | null>(null);
   const [, repaint] = useState(0);
 
   const askAt = useCallback(
-    (side: 'buy' | 'sell', price: number): GhostAsk | null => {
+    (side: 'buy' | 'sell', price: Price): GhostAsk | null => {
       const market = quoteOf(instrument.id);
-      return market ? { instrument, side, price, quantity: parseQuantity(instrument, size) ?? 0, market, want: 'either' } : null;
+      return market ? { instrument, side, price, quantity: parseQuantity(instrument, size) ?? NO_QUANTITY, market, want: 'either' } : null;
     },
     [instrument, size],
   );
@@ -116,7 +116,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
             instrument={instrument}
             account={target.account}
             pane={id}
-            quantity={parseQuantity(instrument, size) ?? 0}
+            quantity={parseQuantity(instrument, size) ?? NO_QUANTITY}
             onDone={() => setMenu(null)}
           />
         )}

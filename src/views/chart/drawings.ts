@@ -1,27 +1,8 @@
 import { DRAWING_KINDS } from '../../schemas/saved.ts';
+import type { Drawing, DrawingKind, Point } from './drawing.ts';
 import { indexOfTime, timeOfIndex, type ChartModel } from './model.ts';
 
-export type DrawingKind = (typeof DRAWING_KINDS)[number];
-export { DRAWING_KINDS };
-
-/** A place on a chart: a time in milliseconds and a price in whole currency. */
-export interface Point {
-  readonly time: number;
-  readonly price: number;
-}
-
-export interface Drawing {
-  readonly id: string;
-  readonly kind: DrawingKind;
-  readonly points: readonly Point[];
-  readonly colour: string;
-  readonly width: number;
-  readonly stroke: 'solid' | 'dashed' | 'dotted';
-  readonly text: string;
-  readonly locked: boolean;
-  /** The one interval it is shown on; null: all. */
-  readonly interval: string | null;
-}
+export { type Drawing, type DrawingKind, type Point, DRAWING_KINDS };
 
 /** How many points each kind is drawn from. */
 export const POINTS: Readonly<Record<DrawingKind, 1 | 2 | 3>> = {

@@ -1,4 +1,4 @@
-import { formatPrice, formatQuantity } from '../../core/instrument/index.ts';
+import { asPrice, asQuantity, formatPrice, formatQuantity } from '../../core/instrument/index.ts';
 import { studyWords } from './draw-studies.ts';
 import type { ChartModel } from './model.ts';
 import { colour } from '../theme/theme.ts';
@@ -22,8 +22,8 @@ export function chartCsv(model: ChartModel): string {
   for (let i = first; i <= last; i++)
     rows.push([
       new Date(series.time[i] as number).toISOString(),
-      ...[series.open, series.high, series.low, series.close].map((of) => formatPrice(instrument, of[i] as number)),
-      formatQuantity(instrument, Math.round((series.volume[i] as number) * 10 ** instrument.quantityDecimals)),
+      ...[series.open, series.high, series.low, series.close].map((of) => formatPrice(instrument, asPrice(of[i] as number))),
+      formatQuantity(instrument, asQuantity(Math.round((series.volume[i] as number) * 10 ** instrument.quantityDecimals))),
       ...columns.map(({ values, shown }) => {
         const value = values[i] as number;
         if (Number.isNaN(value)) return '';

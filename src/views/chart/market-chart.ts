@@ -1,5 +1,5 @@
 import { Chart, DatasetController, PointElement, type ChartConfiguration } from 'chart.js';
-import { formatPrice, tickAt } from '../../core/instrument/index.ts';
+import { asPrice, formatPrice, tickAt } from '../../core/instrument/index.ts';
 import { colour, inkColour } from '../theme/theme.ts';
 import { drawBars, drawVolume } from './draw-bars.ts';
 import { drawDrawings } from './draw-drawings.ts';
@@ -126,8 +126,8 @@ export function priceTicks(model: ChartModel): number[] {
   if (model.look.percent) return percentTicks(model);
   const { view, instrument } = model;
   const least = ((view.top - view.bottom) * 26) / view.plotHeight;
-  const tick = tickAt(instrument, Math.max(1, Math.floor(view.bottom)));
-  let step = tick;
+  const tick = tickAt(instrument, asPrice(Math.max(1, Math.floor(view.bottom))));
+  let step: number = tick;
   for (let power = 1; step < least; power *= 10) for (const part of STEPS) if (tick * part * power >= least && step < least) step = tick * part * power;
   const found: number[] = [];
   for (let price = Math.max(step, Math.ceil(view.bottom / step) * step); price < view.top; price += step) found.push(price);
@@ -279,7 +279,7 @@ function drawHeadlines(ctx: CanvasRenderingContext2D, model: ChartModel): void {
 
 /** A price as the axis writes it: the instrument's own text, or percent from the first bar in view. */
 function axisText(model: ChartModel, price: number): string {
-  if (!model.look.percent) return formatPrice(model.instrument, Math.round(price));
+  if (!model.look.percent) return formatPrice(model.instrument, asPrice(Math.round(price)));
   const percent = (price / percentBase(model) - 1) * 100;
   return `${percent < 0 ? '−' : percent > 0 ? '+' : ''}${Math.abs(percent).toFixed(2)} %`;
 }

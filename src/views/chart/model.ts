@@ -1,6 +1,6 @@
-import { addTicks, tickAt, type Instrument } from '../../core/instrument/index.ts';
+import { asPrice, type Price, addTicks, tickAt, type Instrument } from '../../core/instrument/index.ts';
 import type { StudySeries } from '../../core/study/index.ts';
-import type { Drawing } from './drawings.ts';
+import type { Drawing } from './drawing.ts';
 import { BarSeries } from './series.ts';
 import { Viewport } from './viewport.ts';
 
@@ -95,12 +95,12 @@ export const newModel = (instrument: Instrument, intervalMs: number, label: Char
 });
 
 /** The grid price nearest to a height in the plot. */
-export function snap(model: ChartModel, y: number): number {
-  const price = Math.max(1, Math.round(model.view.priceAt(y)));
+export function snap(model: ChartModel, y: number): Price {
+  const price = asPrice(Math.max(1, Math.round(model.view.priceAt(y))));
   const tick = tickAt(model.instrument, price);
   const down = Math.floor(price / tick) * tick;
-  const up = addTicks(model.instrument, Math.max(down, tick), 1);
-  return Math.max(tick, price - down <= up - price ? down : up);
+  const up = addTicks(model.instrument, asPrice(Math.max(down, tick)), 1);
+  return asPrice(Math.max(tick, price - down <= up - price ? down : up));
 }
 
 /** Where a time stands on the index axis: within a bar its bar, beyond the bars as far as bars of that length would reach. */

@@ -1,13 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
 import { $link, $orders, $screen, isWorking } from '../../live/index.ts';
-import { useLamps } from './Lamps.tsx';
+import { $lamps } from '../act/lamps.ts';
 
 const clock = (time: number | string): string => new Date(time).toISOString().slice(11, 19);
 
 /** What a lost link means, over the tab line; it pushes nothing down. The one that says it is back stays until read. */
 export function Bands() {
-  const { screen, data, broker } = useLamps();
+  const { screen, data, broker } = useStore($lamps);
   const link = useStore($link);
   const lost = useStore($screen);
   const orders = useStore($orders);

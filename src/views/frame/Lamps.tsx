@@ -1,24 +1,13 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useState } from 'react';
 import { Popover } from '../../kit/Popover.tsx';
 import { $dataRate, $link, $merged, DATA_RATES, call, setDataRate } from '../../live/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { lamps, type Lamp } from '../act/lamps.ts';
+import { $lamps, type Lamp } from '../act/lamps.ts';
 import { notePopoverClosed } from '../act/press.ts';
 
 const NAMES = { screen: 'S', data: 'D', broker: 'B' } as const;
 type Name = keyof typeof NAMES;
 const STATE_WORDS = { up: 'up', late: 'late', down: 'down' } as const;
-
-/** The lamps' state, looked at four times a second. */
-export function useLamps(): ReturnType<typeof lamps> {
-  const [state, setState] = useState(() => lamps(Date.now()));
-  useEffect(() => {
-    const timer = setInterval(() => setState(lamps(Date.now())), 250);
-    return () => clearInterval(timer);
-  }, []);
-  return state;
-}
 
 function Shape({ state }: { state: Lamp['state'] }) {
   return (
@@ -45,7 +34,7 @@ function LampSign({ name, lamp }: { name: Name; lamp: Lamp }) {
 }
 
 export function Lamps() {
-  const state = useLamps();
+  const state = useStore($lamps);
   const link = useStore($link);
   const rate = useStore($dataRate);
   const merged = useStore($merged);

@@ -1,13 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { NO_QUANTITY, asPrice, formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { answer } from '../act/answers.ts';
 import { TRAVEL_PX, STILL_MS } from '../act/guard.ts';
-import { quotesFresh } from '../act/lamps.ts';
+import { $quotesFresh, quotesFresh } from '../act/lamps.ts';
 import { moveOrder } from '../act/move-order.ts';
 import { pressOrder } from '../act/press.ts';
 import { cancelOrder } from '../act/send.ts';
@@ -78,6 +78,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const positions = useStore($positions);
   const direct = useStore($directSend).ladder;
   useStore($sizes);
+  const fresh = useStore($quotesFresh);
   const size = sizeOf(account, instrument.id);
   const tradable = canTrade(account, instrument.id);
   const group = Number(setting<string>(pane, 'group'));
@@ -140,7 +141,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         instrument,
         side: at.side,
         price,
-        quantity: parseQuantity(instrument, size) ?? 0,
+        quantity: parseQuantity(instrument, size) ?? NO_QUANTITY,
         market: quote,
         want: at.stop ? 'stop' : 'limit',
         ...(opposite ? { levels: [...opposite.values()] } : {}),
@@ -152,7 +153,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   paintNow.current = () => {
     const { quote } = market.current;
     // Where the market stands is between its best prices: prints jump from one to the other.
-    const between = quote && quote.bid !== null && quote.ask !== null ? Math.floor((quote.bid + quote.ask) / 2) : null;
+    const between = quote && quote.bid !== null && quote.ask !== null ? asPrice(Math.floor((quote.bid + quote.ask) / 2)) : null;
     const middle = between ?? quote?.last ?? quote?.bid ?? quote?.ask ?? (quote ? priceOf(instrument, quote.text.previousSettlement) : null);
     if (centre === null) {
       if (middle !== null && middle !== undefined) recentre(middle);
@@ -194,7 +195,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     box.textContent = found?.ok ? `${at.side === 'buy' ? 'B' : 'S'} ${grouped(size)}${found.value.type === 'limit' ? '' : ' stop'}` : '×';
   };
 
-  useEffect(schedule, [schedule, prices, position, aim, size, own]);
+  useEffect(schedule, [schedule, prices, position, aim, size, own, fresh]);
   useEffect(() => () => cancelAnimationFrame(frame.current), []);
   useEffect(() => {
     const element = body.current;
@@ -357,7 +358,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
             instrument={instrument}
             account={account}
             pane={id}
-            quantity={parseQuantity(instrument, size) ?? 0}
+            quantity={parseQuantity(instrument, size) ?? NO_QUANTITY}
             onDone={() => setMenu(null)}
           />
         )}

@@ -1,4 +1,4 @@
-import { formatQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { asQuantity, formatQuantity, type Quantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { writeText, writeWash } from '../../kit/write.ts';
 import type { LiveDepth, LiveQuote } from '../../live/index.ts';
@@ -25,8 +25,8 @@ export const heldOf = (position: { quantity: string; averagePrice: string | null
 /** Writes the market into the rows; React made them and leaves their text alone. */
 export function paintRows(body: HTMLElement, prices: readonly Price[], instrument: Instrument, market: Market, held: Held | null): void {
   const { quote, depth } = market;
-  const bids = new Map<number, number>();
-  const asks = new Map<number, number>();
+  const bids = new Map<number, Quantity>();
+  const asks = new Map<number, Quantity>();
   let largest = 1;
   for (const [side, into, levels] of [
     ['bid', bids, depth?.bids],
@@ -34,7 +34,7 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
   ] as const)
     for (const level of levels?.values() ?? []) {
       const row = rowOf(prices, level.price, side);
-      if (row >= 0) into.set(row, (into.get(row) ?? 0) + level.quantity);
+      if (row >= 0) into.set(row, asQuantity((into.get(row) ?? 0) + level.quantity));
     }
   for (const quantity of [...bids.values(), ...asks.values()]) largest = Math.max(largest, quantity);
   const bestBid = quote?.bid === null || quote?.bid === undefined ? -1 : rowOf(prices, quote.bid, 'bid');
@@ -59,7 +59,7 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
   });
 }
 
-function writeDepth(cell: HTMLElement, side: 'bid' | 'ask', instrument: Instrument, quantity: number | undefined, largest: number): void {
+function writeDepth(cell: HTMLElement, side: 'bid' | 'ask', instrument: Instrument, quantity: Quantity | undefined, largest: number): void {
   writeText(cell, quantity === undefined ? '' : grouped(formatQuantity(instrument, quantity)));
   writeWash(cell, side, (quantity ?? 0) / largest);
 }

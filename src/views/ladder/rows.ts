@@ -1,4 +1,4 @@
-import { addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { asPrice, addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../core/instrument/index.ts';
 
 export const ROW_PX = 24;
 
@@ -10,13 +10,13 @@ export function rowPrices(instrument: Instrument, centre: Price, rows: number, g
     let price = addTicks(instrument, gridFloor(instrument, centre), middle);
     for (let i = 0; i < rows; i++) {
       prices.push(price);
-      price = price > 0 ? addTicks(instrument, price, -1) : 0;
+      price = price > 0 ? addTicks(instrument, price, -1) : price;
     }
     return prices;
   }
   const step = tickAt(instrument, centre) * group;
   const base = Math.floor(centre / step) * step;
-  return Array.from({ length: rows }, (_, i) => base + (middle - i) * step);
+  return Array.from({ length: rows }, (_, i) => asPrice(base + (middle - i) * step));
 }
 
 /** The row a price belongs to: bids round down, asks up; -1 beyond the rows in view. */

@@ -1,6 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { formatPrice, formatQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { consolidate, type ConsolidatedLevel } from '../../core/market/index.ts';
 import { grouped, shortened, signed } from '../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
@@ -37,7 +37,7 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
   const [known, setKnown] = useState(false);
   const market = useRef<{ depth: LiveDepth | null }>({ depth: null });
   const over = useRef(false);
-  const held = useRef<{ bid: number[]; ask: number[] }>({ bid: [], ask: [] });
+  const held = useRef<{ bid: Price[]; ask: Price[] }>({ bid: [], ask: [] });
 
   // Other rows were asked for: what stood under the pointer stands no longer.
   useEffect(() => {
@@ -168,7 +168,7 @@ function writeLevel(
   row: HTMLElement,
   side: 'bid' | 'ask',
   instrument: Instrument,
-  price: number | undefined,
+  price: Price | undefined,
   levels: ReadonlyMap<number, ConsolidatedLevel>,
   most: number,
   decimals: string,

@@ -1,4 +1,4 @@
-import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
+import { asPrice, formatPrice, type Instrument } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { $positions, quoteOf, type LiveQuote } from '../../live/index.ts';
@@ -92,7 +92,7 @@ export function writeRow(row: HTMLElement, instrument: Instrument, quote: LiveQu
         writeText(cell, text.previousSettlement ?? '–');
         break;
       case 'spread':
-        writeText(cell, quote.bid === null || quote.ask === null ? '–' : formatPrice(instrument, Math.max(0, quote.ask - quote.bid)));
+        writeText(cell, quote.bid === null || quote.ask === null ? '–' : formatPrice(instrument, asPrice(Math.max(0, quote.ask - quote.bid))));
         break;
       case 'lastTime':
         writeText(cell, text.lastTime?.slice(11, 19) ?? '–');

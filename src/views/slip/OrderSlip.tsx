@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { formatPrice } from '../../core/instrument/index.ts';
+import { type Price, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { SidePlate, InstrumentName } from '../../kit/Instrument.tsx';
 import { instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
@@ -71,7 +71,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
   const walk = (way: 1 | -1): void => {
     const field = wish.stopPrice === undefined ? 'limitPrice' : 'stopPrice';
     const quote = quoteOf(instrument.id);
-    const book = [quote?.bid, quote?.last, quote?.ask].filter((one): one is number => typeof one === 'number');
+    const book = [quote?.bid, quote?.last, quote?.ask].filter((one): one is Price => typeof one === 'number');
     const at = priceOf(instrument, values[field] || null);
     const next =
       way > 0 ? book.sort((a, b) => a - b).find((one) => at === null || one > at) : book.sort((a, b) => b - a).find((one) => at === null || one < at);
@@ -151,7 +151,8 @@ function useEffectWatch(wish: ReturnType<typeof wishOf>): [string | null, boolea
         setEffect(null);
         return;
       }
-      const now = wouldTrade({ type: 'limit', limitPrice: priceOf(instrument, wish.limitPrice ?? null) }, wish.side, quote) ? 'fills now' : 'rests';
+      const limit = priceOf(instrument, wish.limitPrice ?? null);
+      const now = limit !== null && wouldTrade(limit, wish.side, quote) ? 'fills now' : 'rests';
       if (seen.current.key !== key || seen.current.effect === null) seen.current = { key, effect: now };
       setEffect(now);
     };

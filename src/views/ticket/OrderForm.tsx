@@ -1,6 +1,16 @@
 import { useEffect, useState } from 'react';
 import { useForm, type UseFormRegister } from 'react-hook-form';
-import { addTicks, formatPrice, formatQuantity, parsePrice, parseQuantity, venueOrderTypes, type Instrument } from '../../core/instrument/index.ts';
+import {
+  asPrice,
+  asQuantity,
+  addTicks,
+  formatPrice,
+  formatQuantity,
+  parsePrice,
+  parseQuantity,
+  venueOrderTypes,
+  type Instrument,
+} from '../../core/instrument/index.ts';
 import { call, quoteOf, type ApiPreview, type Problem } from '../../live/index.ts';
 import { problemWords, type OrderWish } from '../act/send.ts';
 import { sizeKeys } from '../workspace/panes.ts';
@@ -84,7 +94,7 @@ function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: stri
     const way = (up ? 1 : -1) * (event.shiftKey ? 10 : 1);
     if (kind === 'price') {
       const price = parsePrice(instrument, value) ?? quoteOf(instrument.id)?.last ?? null;
-      if (price !== null) set(formatPrice(instrument, Math.max(1, addTicks(instrument, price, way))));
+      if (price !== null) set(formatPrice(instrument, asPrice(Math.max(1, addTicks(instrument, price, way)))));
       return;
     }
     if (event.key.startsWith('Page')) {
@@ -94,7 +104,7 @@ function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: stri
       return;
     }
     const quantity = parseQuantity(instrument, value) ?? 0;
-    set(formatQuantity(instrument, Math.max(instrument.minimumQuantity, quantity + way)));
+    set(formatQuantity(instrument, asQuantity(Math.max(instrument.minimumQuantity, quantity + way))));
   };
 }
 

@@ -11,7 +11,7 @@ export const ALL = endpoint('/api/bars/{id}', {
     if (!instrument) return notFound();
     const interval = String(call.query['interval']) as Interval;
     const { from, to, limit } = call.query;
-    const { items } = await call.desk.ask('bars', { instrument: instrument.id, interval, from: timeOr(from), to: timeOr(to), limit: Number(limit ?? 500) });
+    const { items } = await call.desk.bars({ instrument: instrument.id, interval, from: timeOr(from), to: timeOr(to), limit: Number(limit ?? 500) });
     return json(200, { instrument: instrument.id, interval, items: items.map((bar) => presentBar(instrument, bar)) });
   },
 });

@@ -8,7 +8,7 @@ export const ALL = endpoint('/api/depth/{id}', {
     if (!instrument) return notFound();
     const levels = Number(call.query['levels'] ?? 10);
     await call.desk.market.ensure([instrument.id]);
-    const depth = await call.desk.ask('depth', { instrument: instrument.id, levels });
+    const depth = await call.desk.depth(instrument.id, levels);
     return json(200, presentDepth(instrument, depth, levels, call.desk.market.view(instrument.id).priceLimits));
   },
 });

@@ -20,7 +20,7 @@ export const ALL = endpoint('/api/live-lists/{name}', {
       leastPrice: number(leastPrice),
       leastVolume: number(leastVolume),
     };
-    const figures = await desk.ask('survey', null);
+    const figures = await desk.survey();
     const rows = liveList(name, figures, (id) => desk.instrument(id), filter, desk.now(), Number(limit ?? USUAL_ROWS));
     return json(200, {
       name,

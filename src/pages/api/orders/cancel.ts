@@ -1,5 +1,5 @@
-import { presentOrder } from '../../../desk/present/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts } from '../_endpoint.ts';
+import { presentOrders } from '../_order.ts';
 import { refusalProblem } from '../_problem.ts';
 
 export const ALL = endpoint('/api/orders/cancel', {
@@ -9,11 +9,9 @@ export const ALL = endpoint('/api/orders/cancel', {
     if (own instanceof Response) return own;
     const unknown = knownInstrument(call, instrument, '/instrument');
     if (unknown) return unknown;
-    const done = await call.desk.cancelMany(account, instrument ?? null, side ?? null);
+    const done = await call.desk.ask(account, { kind: 'cancel-many', instrument: instrument ?? null, side: side ?? null });
     if (!done.ok) return refusalProblem(done.refusal);
-    return json(200, {
-      canceled: done.value.canceled.map((order) => presentOrder(call.desk.instrument(order.instrument), order)),
-      refused: done.value.refused,
-    });
+    if (done.value.kind !== 'orders') throw new Error('several orders were asked for');
+    return json(200, { canceled: await presentOrders(call, done.value.canceled), refused: done.value.refused });
   },
 });

@@ -1,14 +1,14 @@
 import type { OrderRequest } from '../../../core/orders/index.ts';
 import { previewOrder } from '../../../desk/preview.ts';
-import { endpoint, json, ownAccounts } from '../_endpoint.ts';
+import { endpoint, json } from '../_endpoint.ts';
+import { readIntent } from '../_order.ts';
 import { refusalProblem } from '../_problem.ts';
 
 export const ALL = endpoint('/api/orders/preview', {
   POST: async (call) => {
-    const request = call.body as OrderRequest;
-    const account = ownAccounts(call, request.account, '/account');
-    if (account instanceof Response) return account;
-    const preview = await previewOrder(call.desk, request);
+    const read = readIntent(call, { clientOrderId: 'preview', ...(call.body as Omit<OrderRequest, 'clientOrderId'>) });
+    if (read instanceof Response) return read;
+    const preview = read.ok ? await previewOrder(call.desk, read.value) : read;
     return preview.ok ? json(200, preview.value) : refusalProblem(preview.refusal);
   },
 });

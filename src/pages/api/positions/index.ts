@@ -10,11 +10,13 @@ export const ALL = endpoint('/api/positions', {
     const unknown = knownInstrument(call, instrument, '?instrument');
     if (unknown) return unknown;
     await call.desk.ensureMarks(accounts);
+    const trailing = accounts.flatMap((id) => [...call.desk.account(id).working.values()].filter(({ order }) => order.terms.type === 'trailing-stop'));
+    const standings = await call.desk.standing(trailing.map(({ order }) => order.id));
     const items = accounts.flatMap((id) => {
       const state = call.desk.account(id);
       return positionsOf(state)
         .filter((position) => instrument === undefined || position.instrument === instrument)
-        .map((position) => presentPosition(state, position, call.desk.market));
+        .map((position) => presentPosition(state, position, call.desk.market, (order) => standings.get(order)?.price ?? null));
     });
     return json(200, { items });
   },

@@ -33,7 +33,10 @@ export const ALL = endpoint('/api/session', {
   },
   DELETE: async (call) => {
     const { session } = call.context.locals;
-    if (session) await call.access.signOut(session);
+    if (session) {
+      await call.access.signOut(session);
+      call.desk.feed.hub.endOf(session.id);
+    }
     call.context.cookies.delete(COOKIE, { path: '/' });
     return new Response(null, { status: 204 });
   },

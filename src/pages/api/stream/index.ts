@@ -5,7 +5,9 @@ import { endpoint } from '../_endpoint.ts';
 import { invalid } from '../_problem.ts';
 import { unknownTopics } from './_topics.ts';
 
-/** A reader that is this many writes behind is cut off: it comes back and asks for what it missed. */
+/** A reader with this many writes not taken is behind: market data waits for it, newest state only. */
+const BEHIND = 16;
+/** One that is this far behind, with account events alone, is cut off: it comes back and asks for what it missed. */
 const MOST_BEHIND = 4000;
 
 export const ALL = endpoint('/api/stream', {
@@ -25,17 +27,23 @@ export const ALL = endpoint('/api/stream', {
     };
     const body = new ReadableStream<Uint8Array>({
       start(controller) {
-        connection = hub.open(
-          randomUUID(),
-          call.accounts,
-          (text) => {
-            if ((controller.desiredSize ?? 0) < -MOST_BEHIND) {
-              end();
-              controller.close();
-            } else controller.enqueue(encoder.encode(text));
+        const stop = (): void => {
+          if (!connection) return;
+          end();
+          controller.close();
+        };
+        const reader = {
+          id: randomUUID(),
+          accounts: call.accounts,
+          send: (text: string): void => {
+            if ((controller.desiredSize ?? 0) < -MOST_BEHIND) stop();
+            else controller.enqueue(encoder.encode(text));
           },
-          isoTime(call.desk.now()),
-        );
+          behind: () => (controller.desiredSize ?? 0) < -BEHIND,
+          end: stop,
+          credential: call.context.locals.credential ?? { id: '', until: null },
+        };
+        connection = hub.open(reader, isoTime(call.desk.now()));
         const fresh = hub.setTopics(connection, topics);
         const resumed = Number.isFinite(lastEventId) && hub.resume(connection, lastEventId);
         if (Number.isFinite(lastEventId) && !resumed) for (const topic of fresh) hub.reset(connection, topic);

@@ -2,5 +2,10 @@ import { endpoint } from '../_endpoint.ts';
 import { notFound } from '../_problem.ts';
 
 export const ALL = endpoint('/api/tokens/{id}', {
-  DELETE: async (call) => ((await call.access.dropToken(call.user, call.parameter('id'))) ? new Response(null, { status: 204 }) : notFound()),
+  DELETE: async (call) => {
+    const id = call.parameter('id');
+    if (!(await call.access.dropToken(call.user, id))) return notFound();
+    call.desk.feed.hub.endOf(id);
+    return new Response(null, { status: 204 });
+  },
 });

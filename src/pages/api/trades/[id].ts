@@ -7,7 +7,7 @@ export const ALL = endpoint('/api/trades/{id}', {
     const instrument = call.desk.market.find(call.parameter('id'));
     if (!instrument) return notFound();
     const asked = pageQuery(call);
-    const found = await call.desk.ask('prints', { instrument: instrument.id, ...asked });
+    const found = await call.desk.prints({ instrument: instrument.id, ...asked });
     return json(
       200,
       pageOf(found, asked, (print) => presentPrint(instrument, print)),

@@ -1,31 +1,40 @@
-import { formatPrice, formatQuantity, type Instrument } from '../core/instrument/index.ts';
-import { formatMoney } from '../core/number/index.ts';
-import { orderState, remainingQuantity, type Order, type OrderReport } from '../core/orders/index.ts';
-import type { HistoryLine } from './journal.ts';
+import { formatPrice, formatQuantity, type Instrument } from '../instrument/index.ts';
+import { formatMoney } from '../number/index.ts';
+import { limitPriceOf, orderState, remainingQuantity, stopPriceOf, type Order, type OrderReport, type ReasonCode } from '../orders/index.ts';
+import type { HistoryLine } from './entries.ts';
 
-const REASONS: Readonly<Record<string, string>> = {
+/** Why an order ended or was cut, in words that fit behind a comma. */
+const REASONS: Readonly<Record<ReasonCode, string>> = {
   user: 'by the trader',
+  oco: 'another order of its group was filled',
   flat: 'the position is flat',
   reduced: 'cut to the position',
+  'plan-stopped': 'its exit plan was stopped',
   flatten: 'by Flatten',
+  'close-out': 'the day limit closes everything',
+  condition: 'its condition',
+  basket: 'with its basket',
+  late: 'it came too late to be sent',
   ioc: 'the rest of an ioc order',
   fok: 'it could not be filled whole',
   'day-end': 'the day ended',
   gtd: 'its time came',
   gtc: 'after 90 days',
+  'intraday-end': 'intraday positions are closed',
   venue: 'by the venue',
+  risk: 'a rule',
 };
 
 /** What became of an order, in the trader's words. */
 export function reportText(order: Order, report: OrderReport, instrument: Instrument): string {
   const side = order.side === 'buy' ? 'Buy' : 'Sell';
-  const what = `${side} ${formatQuantity(instrument, order.quantity)} ${order.instrument}`;
-  const why = (code: string): string => REASONS[code] ?? code;
+  const what = `${side} ${formatQuantity(instrument, order.terms.quantity)} ${order.instrument}`;
+  const why = (code: ReasonCode): string => REASONS[code];
   switch (report.kind) {
     case 'new':
       return `${what}: accepted by ${instrument.venue}.`;
     case 'rejected':
-      return `${what}: rejected by ${instrument.venue}. ${report.reason}`;
+      return `${what}: rejected by ${report.reasonCode === 'late' ? 'Kavix' : instrument.venue}. ${report.reason}`;
     case 'triggered':
       return `${what}: the stop was triggered.`;
     case 'trade': {
@@ -42,8 +51,6 @@ export function reportText(order: Order, report: OrderReport, instrument: Instru
       return `${what}: the change was refused. ${report.reason}`;
     case 'restated':
       return `${what}: ${why(report.reasonCode)}.`;
-    case 'repriced':
-      return `${what}: its limit follows the best price, now ${formatPrice(instrument, report.limitPrice)}.`;
     case 'expired':
       return `${what}: expired, ${why(report.reasonCode)}.`;
     default:
@@ -52,21 +59,20 @@ export function reportText(order: Order, report: OrderReport, instrument: Instru
 }
 
 /** How an order stands, as a line of its history. */
-export const historyLine = (order: Order, execType: string, fillId: string | null, reason: string | null): HistoryLine => ({
+export const historyLine = (order: Order, instrument: Instrument, execType: string, fillId: string | null, reason: string | null): HistoryLine => ({
   version: order.version,
   execType,
   state: orderState(order),
-  quantity: order.quantity,
-  limitPrice: order.limitPrice,
-  stopPrice: order.stopPrice,
+  quantity: order.terms.quantity,
+  limitPrice: limitPriceOf(order.terms, order.side, instrument),
+  stopPrice: stopPriceOf(order.terms),
   filledQuantity: order.filledQuantity,
   remainingQuantity: remainingQuantity(order),
   fillId,
   reason,
 });
 
-export const reportHistory = (order: Order, report: OrderReport): HistoryLine => {
+export function reportHistory(order: Order, instrument: Instrument, report: OrderReport): HistoryLine {
   const fillId = report.kind === 'trade' ? report.fillId : null;
-  const reason = report.kind === 'rejected' || report.kind === 'cancel-rejected' ? report.reason : report.kind === 'canceled' ? report.reason : null;
-  return historyLine(order, report.kind === 'repriced' ? 'restated' : report.kind, fillId, reason);
-};
+  return historyLine(order, instrument, report.kind, fillId, 'reason' in report ? report.reason : null);
+}

@@ -1,0 +1,62 @@
+import type { Price, VenueId } from '../instrument/index.ts';
+import type { Day, MarketState } from '../market/index.ts';
+import type { Money } from '../number/index.ts';
+import type { Order, OrderChange, OrderReport, ReasonCode } from '../orders/index.ts';
+import type { AccountBook } from '../portfolio/index.ts';
+
+/**
+ * What a desk asks of a broker. `sentAt` is market time; the request arrives one latency later. `number` is the
+ * account's running number of requests, so that a desk which lost its own count can take it up again.
+ */
+export type BrokerCommand = { readonly account: string; readonly number: number; readonly sentAt: number } & (
+  | { readonly kind: 'new'; readonly order: Order }
+  | { readonly kind: 'replace'; readonly orderId: string; readonly requestId: string; readonly change: OrderChange }
+  | { readonly kind: 'cancel'; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
+);
+
+/** What a broker tells of an account, numbered from 1 without a gap. */
+export type BrokerReport = { readonly account: string; readonly seq: number; readonly time: number } & (
+  | { readonly kind: 'order'; readonly orderId: string; readonly report: OrderReport }
+  /** An order that the broker makes itself. */
+  | { readonly kind: 'opened'; readonly orderId: string; readonly order: Order }
+  /** A position settled in cash because its instrument ended; `basis` says at what, in words. */
+  | { readonly kind: 'settled'; readonly instrument: string; readonly worth: Money; readonly basis: string }
+  | { readonly kind: 'day-turn'; readonly venue: VenueId; readonly day: Day; readonly settlements: readonly Settlement[] }
+);
+
+/** The settlement price of what the account holds at a venue whose day turns; null before any price. */
+export interface Settlement {
+  readonly instrument: string;
+  readonly price: Price | null;
+}
+
+/** A row of the market of an instrument that something waits on, in the venue's order among the reports. */
+export interface PriceRow {
+  readonly time: number;
+  readonly instrument: string;
+  readonly state: MarketState;
+  /** The price of the trade that the row was, or null. */
+  readonly traded: Price | null;
+  readonly bid: Price | null;
+  readonly ask: Price | null;
+}
+
+/** What a broker knows of an order, and which requests for it it has had. */
+export interface KnownOrder {
+  readonly order: Order;
+  readonly handled: readonly string[];
+}
+
+/** Everything a broker holds of an account, at one moment. */
+export interface BrokerStatus {
+  readonly account: string;
+  readonly time: number;
+  /** Its newest report. */
+  readonly lastSeq: number;
+  /** Reports up to here, and the orders that were done by then, it has no more. */
+  readonly forgotten: number;
+  /** The highest number of a request it has had. */
+  readonly highest: number;
+  readonly orders: readonly KnownOrder[];
+  readonly book: AccountBook;
+}

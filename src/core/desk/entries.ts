@@ -1,0 +1,88 @@
+import type { Price, Quantity, VenueId } from '../instrument/index.ts';
+import type { Day, Side } from '../market/index.ts';
+import type { Money } from '../number/index.ts';
+import type { Order, OrderChange, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
+import type { AccountBook } from '../portfolio/index.ts';
+import type { Settlement } from './broker.ts';
+
+/** How an order stood after an entry, for its history. */
+export interface HistoryLine {
+  readonly version: number;
+  readonly execType: string;
+  readonly state: OrderState;
+  readonly quantity: Quantity;
+  readonly limitPrice: Price | null;
+  readonly stopPrice: Price | null;
+  readonly filledQuantity: Quantity;
+  readonly remainingQuantity: Quantity;
+  readonly fillId: string | null;
+  readonly reason: string | null;
+}
+
+/** What a trader named a request with, and what it said: the same name again with the same content is the same request. */
+export interface Asked {
+  readonly clientOrderId: string;
+  readonly content: string;
+}
+
+/** What an entry changes. State is the fold of these, and of nothing else. */
+export type EntryData =
+  | { readonly kind: 'order-requested'; readonly number: number; readonly order: Order; readonly asked: Asked }
+  | {
+      readonly kind: 'replace-requested';
+      readonly number: number;
+      readonly orderId: string;
+      readonly requestId: string;
+      readonly change: OrderChange;
+      readonly asked: Asked | null;
+    }
+  | { readonly kind: 'cancel-requested'; readonly number: number; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
+  /** What several requests were asked together for; they name it as their cause. */
+  | { readonly kind: 'group-requested'; readonly what: 'flatten' | 'cancel'; readonly instrument: string | null; readonly side: Side | null }
+  | { readonly kind: 'order-opened'; readonly reportSeq: number; readonly order: Order }
+  | { readonly kind: 'order-report'; readonly reportSeq: number; readonly orderId: string; readonly report: OrderReport }
+  | { readonly kind: 'position-settled'; readonly reportSeq: number; readonly instrument: string; readonly worth: Money }
+  | { readonly kind: 'day-turn'; readonly reportSeq: number; readonly venue: VenueId; readonly day: Day; readonly settlements: readonly Settlement[] }
+  /** A report that fits nothing known here; what it was about is looked at when reconciling. */
+  | { readonly kind: 'report-unplaced'; readonly reportSeq: number; readonly orderId: string }
+  /** What the desk itself says of an order that the broker never had. */
+  | { readonly kind: 'order-adjusted'; readonly orderId: string; readonly report: OrderReport }
+  | { readonly kind: 'resent'; readonly orderId: string; readonly what: 'new' | 'replace' | 'cancel' }
+  /** Where desk and broker differed. The broker's truth, if it is given, stands from now on. */
+  | {
+      readonly kind: 'difference';
+      readonly what: string;
+      readonly here: string;
+      readonly broker: string;
+      readonly order: Order | null;
+      readonly book: AccountBook | null;
+    }
+  | { readonly kind: 'count-taken-up'; readonly number: number; readonly reportSeq: number }
+  | { readonly kind: 'refused'; readonly what: string; readonly asked: unknown; readonly refusal: Refusal }
+  | { readonly kind: 'link'; readonly broker: 'up' | 'down'; readonly data: 'up' | 'down' }
+  | { readonly kind: 'note'; readonly what: string };
+
+export const ENTRY_BY = ['user', 'desk', 'venue', 'rule', 'plan'] as const;
+export type EntryBy = (typeof ENTRY_BY)[number];
+
+/** An entry as it is decided, before it is numbered. */
+export interface Draft {
+  readonly time: number;
+  /** Null for what belongs to no account; everybody may read it. */
+  readonly account: string | null;
+  readonly by: EntryBy;
+  readonly instrument: string | null;
+  readonly orderId: string | null;
+  /** The entry that led to this one: its number, or its place in the same decision. */
+  readonly causedBy: number | { readonly inDecision: number } | null;
+  readonly text: string;
+  readonly data: EntryData;
+  readonly history: HistoryLine | null;
+}
+
+/** A line of the append-only activity log; each hash covers the line and the hash before it. */
+export interface Entry extends Omit<Draft, 'causedBy'> {
+  readonly seq: number;
+  readonly causedBy: number | null;
+  readonly hash: string;
+}

@@ -1,0 +1,22 @@
+export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, PriceRow, Settlement } from './broker.ts';
+export { type Asked, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, ENTRY_BY } from './entries.ts';
+export {
+  type AccountState,
+  type Fill,
+  type FoldFacts,
+  type SavedAccount,
+  type Touched,
+  type Working,
+  foldEntry,
+  loadAccount,
+  newAccountState,
+  orderOf,
+  saveAccount,
+} from './state.ts';
+export { type PositionRisk, buyingPower, markedInstruments, openRiskOf, tiedUpIn } from './exposure.ts';
+export { type BookLevel, type BrokerLinkState, type Facts, type Needs, type VisibleBook } from './facts.ts';
+export { type Answer, type Decision, type RefusedOrder, type Requested } from './decision.ts';
+export { type CloseAmount, type Intent } from './intents.ts';
+export { type Case, type Check, type Judgement, judgeOrder } from './gate.ts';
+export { type Estimate, estimateOrder } from './estimate.ts';
+export { type AccountEvent, armedInstruments, commandOf, decide, needsOf } from './decide.ts';

@@ -1,0 +1,25 @@
+import type { Quantity } from '../instrument/index.ts';
+import type { Side } from '../market/index.ts';
+import type { OrderChange, OrderIntent, Refusal } from '../orders/index.ts';
+
+/** How much of a position is to be closed. `share` is in 10⁻⁸ percent. */
+export type CloseAmount =
+  { readonly kind: 'all' } | { readonly kind: 'quantity'; readonly quantity: Quantity } | { readonly kind: 'percent'; readonly share: bigint };
+
+/** What a trader asks of an account, in exact units. Read once at the edge. */
+export type Intent =
+  | { readonly kind: 'place'; readonly order: OrderIntent }
+  | { readonly kind: 'replace'; readonly orderId: string; readonly change: OrderChange; readonly version: number | null; readonly clientOrderId: string | null }
+  | { readonly kind: 'cancel'; readonly orderId: string }
+  | { readonly kind: 'cancel-many'; readonly instrument: string | null; readonly side: Side | null }
+  | { readonly kind: 'close'; readonly instrument: string; readonly amount: CloseAmount; readonly clientOrderId: string | null }
+  | { readonly kind: 'flatten'; readonly instrument: string | null }
+  /** What was asked could not be read as any of these; it leaves its trace and is refused. */
+  | {
+      readonly kind: 'unreadable';
+      readonly what: string;
+      readonly asked: unknown;
+      readonly instrument: string | null;
+      readonly orderId: string | null;
+      readonly refusal: Refusal;
+    };

@@ -1,0 +1,63 @@
+import { canonical } from '../canonical.ts';
+import { formatQuantity } from '../instrument/index.ts';
+import { orderSentence, refusalText, type Order, type OrderIntent, type Refusal } from '../orders/index.ts';
+import { answered, draft, linkDown, stillReconciling, type Decision } from './decision.ts';
+import type { Draft } from './entries.ts';
+import type { Facts } from './facts.ts';
+import { judgeOrder } from './gate.ts';
+import type { AccountState } from './state.ts';
+import { historyLine } from './words.ts';
+
+const usedOtherwise = (id: string): Refusal => ({
+  kind: 'conflict',
+  detail: `The client order id ${id} was used before with other content. Use a new one.`,
+});
+
+/** The same request again, or its name used for something else; null where the name is free. */
+export function askedBefore(clientOrderId: string, content: string, facts: Facts): Decision | null {
+  const before = facts.asked(clientOrderId);
+  if (!before) return null;
+  if (before.asked.content !== content) return answered(usedOtherwise(clientOrderId));
+  return { entries: [], answer: { kind: 'order', orderId: before.orderId, made: false, requestId: null } };
+}
+
+/** A refusal with the entry that it leaves in the activity. */
+export function refusedEntry(
+  state: AccountState,
+  facts: Facts,
+  what: string,
+  asked: unknown,
+  instrument: string | null,
+  order: Order | null,
+  refusal: Refusal,
+): Decision {
+  const text = `Refused: ${what}. ${refusalText(refusal)}`;
+  return { entries: [draft(state, facts.now, text, { kind: 'refused', what, asked, refusal }, { order, instrument })], answer: { kind: 'refused', refusal } };
+}
+
+/** The entry that makes an order. */
+export const orderEntry = (state: AccountState, facts: Facts, order: Order, number: number, content: string, causedBy: Draft['causedBy'] = null): Draft => {
+  const instrument = facts.instrument(order.instrument);
+  const data = { kind: 'order-requested', number, order, asked: { clientOrderId: order.clientOrderId, content } } as const;
+  return draft(state, facts.now, orderSentence(order, instrument), data, {
+    order,
+    causedBy,
+    history: historyLine(order, instrument, 'pending-new', null, null),
+  });
+};
+
+/** A new order: known by its name, or judged by the gate. */
+export function decidePlace(state: AccountState, intent: OrderIntent, facts: Facts): Decision {
+  const content = canonical(intent);
+  const before = askedBefore(intent.clientOrderId, content, facts);
+  if (before) return before;
+  if (facts.link === 'down') return linkDown();
+  const judged = judgeOrder(state, intent, facts);
+  const order = judged.case?.order;
+  if (facts.link === 'reconciling') return order && !order.opening ? { entries: [], answer: { kind: 'waits' } } : stillReconciling();
+  if (judged.refusal || !order) {
+    const what = `${intent.side} ${formatQuantity(facts.instrument(intent.instrument), intent.terms.quantity)} ${intent.instrument}`;
+    return refusedEntry(state, facts, what, intent, intent.instrument, null, judged.refusal as Refusal);
+  }
+  return { entries: [orderEntry(state, facts, order, state.count + 1, content)], answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
+}

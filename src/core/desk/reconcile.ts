@@ -1,0 +1,137 @@
+import { canonical } from '../canonical.ts';
+import { formatQuantity, asQuantity, type Instrument } from '../instrument/index.ts';
+import { formatMoney } from '../number/index.ts';
+import { applyReport, isFinished, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
+import { positionOf, type AccountBook } from '../portfolio/index.ts';
+import type { BrokerStatus, KnownOrder } from './broker.ts';
+import { draft, type Decision } from './decision.ts';
+import type { Draft, EntryData } from './entries.ts';
+import type { Facts } from './facts.ts';
+import { judgeTerms } from './gate.ts';
+import type { AccountState, Working } from './state.ts';
+import { reportHistory, reportText } from './words.ts';
+
+/** An opening order that the broker never had is sent again as it was while it is younger than this, in market time. */
+const YOUNG_MS = 5000;
+
+/**
+ * Makes desk and broker agree, after every report that was missed has been applied: what the broker doesn't know is
+ * looked at, pending changes and cancels are sent again with their own reasons, then everything is compared, and the
+ * broker's truth stands for what is at the venue (exact rule *The desk* 2).
+ */
+export function decideReconcile(state: AccountState, theirs: BrokerStatus, facts: Facts): Decision {
+  const entries: Draft[] = [];
+  const known = new Map(theirs.orders.map((one) => [one.order.id, one]));
+  if (theirs.highest > state.count || theirs.lastSeq !== state.lastReport) {
+    const data: EntryData = { kind: 'count-taken-up', number: theirs.highest, reportSeq: theirs.lastSeq };
+    entries.push(
+      draft(state, facts.now, `The broker has had ${theirs.highest} requests of ${state.terms.id}; numbers go on from there.`, data, { by: 'desk' }),
+    );
+  }
+  const complete = theirs.forgotten <= state.lastReport;
+  for (const working of state.working.values()) {
+    const there = known.get(working.order.id);
+    const again = there ? [] : unknownThere(state, working, complete, facts);
+    entries.push(...again);
+    if (there || again.some(({ data }) => data.kind === 'resent')) entries.push(...pendingAgain(state, working, there, facts));
+    if (there) entries.push(...differingOrder(state, working, there, facts));
+  }
+  for (const { order } of theirs.orders)
+    if (!state.working.has(order.id) && !isFinished(order) && !facts.past(order.id)) entries.push(takenOver(state, order, facts));
+  entries.push(...differingBook(state, theirs.book, facts));
+  return { entries, answer: { kind: 'done' } };
+}
+
+const resent = (state: AccountState, order: Order, what: 'new' | 'replace' | 'cancel', text: string, facts: Facts): Draft =>
+  draft(state, facts.now, text, { kind: 'resent', orderId: order.id, what }, { by: 'desk', order });
+
+/** An order that the broker doesn't know: sent again where that is right, else it ends here. */
+function unknownThere(state: AccountState, { order }: Working, complete: boolean, facts: Facts): Draft[] {
+  const instrument = facts.instrument(order.instrument);
+  const end = (report: OrderReport): Draft => adjusted(state, order, report, instrument, facts);
+  if (order.acknowledged !== 'pending' || !complete)
+    return [end({ kind: 'canceled', requestId: null, reasonCode: 'venue', reason: 'The broker has it no more.' })];
+  const again = (): Draft => resent(state, order, 'new', `Sent again, the broker did not know it: ${orderSentence(order, instrument)}`, facts);
+  if (!order.opening) {
+    const held = positionOf(state.book, order.instrument).quantity;
+    const reducible = Math.max(0, order.side === 'sell' ? held : 0 - held);
+    if (reducible === 0) return [end({ kind: 'canceled', requestId: null, reasonCode: 'flat', reason: 'The position is flat.' })];
+    if (reducible >= order.terms.quantity) return [again()];
+    return [end({ kind: 'restated', quantity: asQuantity(reducible), reasonCode: 'reduced' }), again()];
+  }
+  if (facts.now - order.createdAt < YOUNG_MS) return [again()];
+  const late = (why: string): Draft => end({ kind: 'rejected', reason: `It was not sent for the broker's link. ${why}`, reasonCode: 'late' });
+  if (order.terms.type === 'market') return [late('It would have filled at a market that nobody looked at.')];
+  const judged = judgeTerms(state, order, order.terms, facts, { stop: true, margin: false });
+  return [judged.refusal ? late(refusalText(judged.refusal)) : again()];
+}
+
+/** What the desk says of an order itself, in the form of a report. */
+function adjusted(state: AccountState, before: Order, report: OrderReport, instrument: Instrument, facts: Facts): Draft {
+  const order = applyReport(before, report, facts.now);
+  const history = reportHistory(order, instrument, report);
+  return draft(state, facts.now, reportText(order, report, instrument), { kind: 'order-adjusted', orderId: order.id, report }, { by: 'desk', order, history });
+}
+
+/** Changes and cancels that the broker has not had. */
+function pendingAgain(state: AccountState, { order }: Working, there: KnownOrder | undefined, facts: Facts): Draft[] {
+  const entries: Draft[] = [];
+  const had = (requestId: string): boolean => there?.handled.includes(requestId) ?? false;
+  if (order.pendingReplace && !had(order.pendingReplace.requestId)) entries.push(resent(state, order, 'replace', `Change sent again: ${order.id}.`, facts));
+  if (order.pendingCancel && !had(order.pendingCancel.requestId)) entries.push(resent(state, order, 'cancel', `Cancel sent again: ${order.id}.`, facts));
+  return entries;
+}
+
+/** The facts of an order that the broker decides: its terms, what is filled, whether it works. */
+const brokersPart = (order: Order): unknown => {
+  const standing = order.terms.type === 'following' || order.terms.type === 'trailing-stop' ? { ...order.terms, limit: null, stop: null } : order.terms;
+  return [standing, order.filledQuantity, order.filledValue, order.fees, order.ended, order.version, order.triggeredAt === null];
+};
+
+function differingOrder(state: AccountState, { order }: Working, { order: theirs }: KnownOrder, facts: Facts): Draft[] {
+  if (canonical(brokersPart(order)) === canonical(brokersPart(theirs))) return [];
+  const instrument = facts.instrument(order.instrument);
+  const { pendingCancel, pendingReplace } = order;
+  const merged: Order = { ...theirs, pendingCancel, pendingReplace, createdAt: order.createdAt };
+  const say = (of: Order): string => `${orderState({ ...of, pendingCancel: null, pendingReplace: null })}: ${orderSentence(of, instrument)}`;
+  return [difference(state, `order ${order.id}`, say(order), say(theirs), { order: merged, book: null }, facts)];
+}
+
+const takenOver = (state: AccountState, order: Order, facts: Facts): Draft =>
+  difference(state, `order ${order.id}`, 'none', orderSentence(order, facts.instrument(order.instrument)), { order, book: null }, facts);
+
+function difference(
+  state: AccountState,
+  what: string,
+  here: string,
+  broker: string,
+  truth: { order: Order | null; book: AccountBook | null },
+  facts: Facts,
+): Draft {
+  const text = `${state.terms.id}: ${what} is ${here} here and ${broker} at the broker.`;
+  return draft(state, facts.now, text, { kind: 'difference', what, here, broker, ...truth }, { by: 'desk', order: truth.order });
+}
+
+/** Where two books of the account disagree; the last of the lines carries the broker's, which stands from now on. */
+function differingBook(state: AccountState, theirs: AccountBook, facts: Facts): Draft[] {
+  const here = linesOf(state.book, facts);
+  const broker = linesOf(theirs, facts);
+  const names = [...new Set([...here.keys(), ...broker.keys()])].filter((name) => here.get(name) !== broker.get(name));
+  return names.map((name, i) =>
+    difference(state, name, here.get(name) ?? 'none', broker.get(name) ?? 'none', { order: null, book: i === names.length - 1 ? theirs : null }, facts),
+  );
+}
+
+function linesOf(book: AccountBook, facts: Facts): Map<string, string> {
+  const lines = new Map([['cash', formatMoney(book.cash, 'EUR')]]);
+  for (const { asset, purpose, total } of book.wallets) lines.set(`the ${purpose} wallet of ${asset}`, formatMoney(total, asset === 'CARB' ? 'CARB' : 'EUR'));
+  for (const position of Object.values(book.positions)) {
+    if (position.quantity === 0) continue;
+    const instrument = facts.instrument(position.instrument);
+    lines.set(
+      `the position in ${position.instrument}`,
+      `${formatQuantity(instrument, position.quantity)} at a cost of ${formatMoney(position.cost, instrument.settlesIn)}`,
+    );
+  }
+  return lines;
+}

@@ -1,0 +1,267 @@
+import type { Instrument, Price, Quantity } from '../instrument/index.ts';
+import { divideHalfEven, formatScaled, type Money } from '../number/index.ts';
+import { asQuantity } from '../instrument/index.ts';
+import { applyReport, isFinished, requestCancel, requestReplace, type Order, type OrderReport, type OrderRole } from '../orders/index.ts';
+import { bookDayTurn, bookFill, bookSettlement, openAccount, type AccountBook, type AccountTerms } from '../portfolio/index.ts';
+import type { Side } from '../market/index.ts';
+import type { Asked, Entry } from './entries.ts';
+import { claimsOf, type Claim } from './claims.ts';
+
+/** A fill with what its execution report says of the order after it. */
+export interface Fill {
+  readonly id: string;
+  readonly seq: number;
+  readonly time: number;
+  readonly orderId: string;
+  readonly clientOrderId: string;
+  readonly account: string;
+  readonly instrument: string;
+  readonly side: Side;
+  readonly role: OrderRole;
+  readonly quantity: Quantity;
+  readonly price: Price;
+  readonly fee: Money;
+  readonly realised: Money;
+  readonly liquidity: 'added' | 'removed';
+  readonly orderQuantity: Quantity;
+  readonly filledQuantity: Quantity;
+  /** Plain mean of the order's fill prices so far, weighted by quantity, with up to 8 decimals. */
+  readonly averagePrice: string;
+}
+
+/** An order that can still change, and what the log says of it besides. */
+export interface Working {
+  readonly order: Order;
+  /** The entry that made it: its place among all orders. */
+  readonly madeBy: number;
+  /** The entry that last asked something of it: the cause of what the broker says next. */
+  readonly askedBy: number;
+  /** Σ price × quantity of its fills. */
+  readonly turnover: bigint;
+  readonly claims: readonly Claim[];
+}
+
+/** Everything alive in one account: what works, what is open, what counts. Built by {@link foldEntry} alone; history is in tables. */
+export interface AccountState {
+  readonly terms: AccountTerms;
+  book: AccountBook;
+  readonly working: Map<string, Working>;
+  readonly byInstrument: Map<string, Set<string>>;
+  /** Σ of what working orders claim, by what it is claimed from. */
+  readonly claimed: Map<string, bigint>;
+  /** Working orders whose claim moves with the market. */
+  readonly floating: Set<string>;
+  lastReport: number;
+  lastEntry: number;
+  /** Running number of requests. */
+  count: number;
+}
+
+export const newAccountState = (terms: AccountTerms): AccountState => ({
+  terms,
+  book: openAccount(terms),
+  working: new Map(),
+  byInstrument: new Map(),
+  claimed: new Map(),
+  floating: new Set(),
+  lastReport: 0,
+  lastEntry: 0,
+  count: 0,
+});
+
+export const orderOf = (state: AccountState, id: string): Order | null => state.working.get(id)?.order ?? null;
+
+/** The working orders of an instrument, in the order they were made. */
+export function* workingIn(state: AccountState, instrument: string): Generator<Working, void> {
+  for (const id of state.byInstrument.get(instrument) ?? []) {
+    const found = state.working.get(id);
+    if (found) yield found;
+  }
+}
+
+/** What an entry changed, for those who keep it in tables or show it. */
+export interface Touched {
+  readonly orders: readonly Working[];
+  readonly fills: readonly Fill[];
+  readonly positions: readonly string[];
+  readonly asked: { readonly orderId: string; readonly asked: Asked } | null;
+}
+
+const NOTHING: Touched = { orders: [], fills: [], positions: [], asked: null };
+
+/** What folding needs besides the entry: instruments, and orders that no longer work. */
+export interface FoldFacts {
+  instrument(id: string): Instrument;
+  past(orderId: string): Working | null;
+}
+
+/** Applies one entry of the account's to its state. An entry is applied once: older ones are passed over. */
+export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
+  if (entry.seq <= state.lastEntry) return NOTHING;
+  state.lastEntry = entry.seq;
+  const { data } = entry;
+  const known = (id: string): Working => {
+    const found = state.working.get(id) ?? facts.past(id);
+    if (!found) throw new Error(`the log names an unknown order ${id}`);
+    return found;
+  };
+  const kept = (order: Order, of: Working | null, askedBy: number): Touched => ({ ...NOTHING, orders: [keep(state, order, of, askedBy, entry, facts)] });
+  switch (data.kind) {
+    case 'order-requested':
+      state.count = Math.max(state.count, data.number);
+      return { ...kept(data.order, null, entry.seq), asked: { orderId: data.order.id, asked: data.asked } };
+    case 'order-opened':
+      state.lastReport = data.reportSeq;
+      return kept(data.order, null, entry.seq);
+    case 'replace-requested': {
+      state.count = Math.max(state.count, data.number);
+      const of = known(data.orderId);
+      const order = requestReplace(of.order, { requestId: data.requestId, change: data.change }, entry.time);
+      return { ...kept(order, of, entry.seq), asked: data.asked && { orderId: data.orderId, asked: data.asked } };
+    }
+    case 'cancel-requested': {
+      state.count = Math.max(state.count, data.number);
+      const of = known(data.orderId);
+      return kept(requestCancel(of.order, { requestId: data.requestId, reasonCode: data.reasonCode }, entry.time), of, entry.seq);
+    }
+    case 'order-report': {
+      state.lastReport = data.reportSeq;
+      const of = known(data.orderId);
+      return data.report.kind === 'trade'
+        ? foldFill(state, of, data.report, entry, facts)
+        : kept(applyReport(of.order, data.report, entry.time), of, of.askedBy);
+    }
+    case 'order-adjusted': {
+      const of = known(data.orderId);
+      return kept(applyReport(of.order, data.report, entry.time), of, of.askedBy);
+    }
+    case 'position-settled':
+      state.lastReport = data.reportSeq;
+      state.book = bookSettlement(state.book, facts.instrument(data.instrument), data.worth, entry.time).book;
+      return { ...NOTHING, positions: [data.instrument] };
+    case 'day-turn': {
+      state.lastReport = data.reportSeq;
+      const settled = data.settlements.map(({ instrument, price }) => ({ instrument: facts.instrument(instrument), settlement: price }));
+      state.book = bookDayTurn(state.book, entry.time, settled);
+      return { ...NOTHING, positions: Object.keys(state.book.positions) };
+    }
+    case 'report-unplaced':
+      state.lastReport = data.reportSeq;
+      return NOTHING;
+    case 'difference': {
+      if (data.book) state.book = data.book;
+      const touched = data.order ? kept(data.order, state.working.get(data.order.id) ?? facts.past(data.order.id), entry.seq) : NOTHING;
+      return data.book ? { ...touched, positions: Object.keys(data.book.positions) } : touched;
+    }
+    case 'count-taken-up':
+      state.count = Math.max(state.count, data.number);
+      state.lastReport = data.reportSeq;
+      return NOTHING;
+    case 'group-requested':
+    case 'resent':
+    case 'refused':
+    case 'link':
+    case 'note':
+      return NOTHING;
+    default:
+      return data satisfies never;
+  }
+}
+
+function foldFill(state: AccountState, of: Working, report: OrderReport & { kind: 'trade' }, entry: Entry, facts: FoldFacts): Touched {
+  const { price, quantity, fee, liquidity, fillId } = report;
+  const order = applyReport(of.order, report, entry.time);
+  const instrument = facts.instrument(order.instrument);
+  const booked = bookFill(state.book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: entry.time });
+  state.book = booked.book;
+  const turnover = of.turnover + BigInt(price) * BigInt(quantity);
+  const kept = keep(state, order, { ...of, turnover }, of.askedBy, entry, facts);
+  const average = divideHalfEven(turnover * 10n ** BigInt(8 - instrument.priceDecimals), BigInt(order.filledQuantity));
+  const fill: Fill = {
+    id: fillId,
+    seq: entry.seq,
+    time: entry.time,
+    orderId: order.id,
+    clientOrderId: order.clientOrderId,
+    account: order.account,
+    instrument: order.instrument,
+    side: order.side,
+    role: order.role,
+    quantity,
+    price,
+    fee,
+    realised: booked.realised,
+    liquidity,
+    orderQuantity: order.terms.quantity,
+    filledQuantity: order.filledQuantity,
+    averagePrice: formatScaled(average, 8, instrument.priceDecimals),
+  };
+  return { ...NOTHING, orders: [kept], fills: [fill], positions: [order.instrument] };
+}
+
+function keep(state: AccountState, order: Order, before: Working | null, askedBy: number, entry: Entry, facts: FoldFacts): Working {
+  const instrument = facts.instrument(order.instrument);
+  const done = isFinished(order) && order.pendingCancel === null && order.pendingReplace === null;
+  const claims = done ? [] : claimsOf(order, instrument);
+  const working: Working = { order, madeBy: before?.madeBy ?? entry.seq, askedBy, turnover: before?.turnover ?? 0n, claims };
+  place(state, working, done);
+  return working;
+}
+
+/** Puts an order among those that work, or takes it away, with what it claims. */
+function place(state: AccountState, working: Working, done: boolean): void {
+  const { id, instrument } = working.order;
+  const old = state.working.get(id);
+  if (old) for (const { from, amount } of old.claims) count(state.claimed, from, -amount);
+  for (const { from, amount } of working.claims) count(state.claimed, from, amount);
+  if (!done && working.claims.some(({ from }) => from === 'floating')) state.floating.add(id);
+  else state.floating.delete(id);
+  let ids = state.byInstrument.get(instrument);
+  if (done) {
+    state.working.delete(id);
+    ids?.delete(id);
+    if (ids?.size === 0) state.byInstrument.delete(instrument);
+    return;
+  }
+  state.working.set(id, working);
+  if (!ids) state.byInstrument.set(instrument, (ids = new Set()));
+  ids.add(id);
+}
+
+function count(sums: Map<string, bigint>, key: string, amount: bigint): void {
+  const sum = (sums.get(key) ?? 0n) + amount;
+  if (sum === 0n) sums.delete(key);
+  else sums.set(key, sum);
+}
+
+/** An account's state as plain data. Orders are values: the list can be written out while the account goes on. */
+export interface SavedAccount {
+  readonly account: string;
+  readonly book: AccountBook;
+  readonly working: readonly Omit<Working, 'claims'>[];
+  readonly lastReport: number;
+  readonly lastEntry: number;
+  readonly count: number;
+}
+
+export const saveAccount = (state: AccountState): SavedAccount => ({
+  account: state.terms.id,
+  book: state.book,
+  working: [...state.working.values()].map(({ order, madeBy, askedBy, turnover }) => ({ order, madeBy, askedBy, turnover })),
+  lastReport: state.lastReport,
+  lastEntry: state.lastEntry,
+  count: state.count,
+});
+
+export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrumentOf: (id: string) => Instrument): AccountState {
+  const state = newAccountState(terms);
+  state.book = saved.book;
+  for (const one of saved.working) place(state, { ...one, claims: claimsOf(one.order, instrumentOf(one.order.instrument)) }, false);
+  state.lastReport = saved.lastReport;
+  state.lastEntry = saved.lastEntry;
+  state.count = saved.count;
+  return state;
+}
+
+/** How much of an instrument's working orders that are not reducing sell, in its steps. */
+export const sellingFreely = (state: AccountState, instrument: string): Quantity => asQuantity(Number(state.claimed.get(`free sale ${instrument}`) ?? 0n));

@@ -1,0 +1,46 @@
+import type { BrokerLinkState, Facts, Needs, VisibleBook, Working } from '../core/desk/index.ts';
+import type { Price } from '../core/instrument/index.ts';
+import type { MarketData } from './market-data.ts';
+import type { Prices } from './outside.ts';
+import type { Projector } from './projector.ts';
+
+/** What a decision looks at, and the orders among it that no longer work. */
+export type GatheredFacts = Facts & { readonly pastOrders: ReadonlyMap<string, Working> };
+
+interface Sources {
+  readonly market: MarketData;
+  readonly prices: Prices;
+  readonly tables: Projector;
+  readonly link: () => BrokerLinkState;
+  readonly standing: (orderId: string) => Price | null;
+}
+
+/** Levels of the visible book that an order is valued by. */
+const DEPTH = 100;
+const NO_BOOK: VisibleBook = { bids: [], asks: [] };
+
+/** Fetches what a decision needs. Nothing is awaited after it: the decision is made on what is true in that moment. */
+export async function gatherFacts(sources: Sources, account: string, needs: Needs): Promise<GatheredFacts> {
+  const { market, prices, tables } = sources;
+  const pastOrders = new Map<string, Working>();
+  const asked = new Map<string, Awaited<ReturnType<Projector['askedFor']>>>();
+  const books = new Map<string, VisibleBook>();
+  const waits: Promise<unknown>[] = [];
+  if (needs.quotes.size > 0) waits.push(market.ensure([...needs.quotes]));
+  for (const id of needs.books) waits.push(prices.depth(id, DEPTH).then((book) => books.set(id, book)));
+  for (const id of needs.clientOrderIds) waits.push(tables.askedFor(account, id).then((found) => asked.set(id, found)));
+  for (const id of needs.orders) waits.push(tables.order(id).then((found) => found && pastOrders.set(id, found)));
+  await Promise.all(waits);
+  return {
+    now: market.time,
+    link: sources.link(),
+    instrument: (id) => market.instrument(id),
+    mark: (id) => market.mark(id),
+    view: (id) => market.view(id),
+    book: (id) => books.get(id) ?? NO_BOOK,
+    asked: (id) => asked.get(id) ?? null,
+    past: (id) => pastOrders.get(id) ?? null,
+    standing: sources.standing,
+    pastOrders,
+  };
+}

@@ -1,0 +1,86 @@
+import { expect } from 'chai';
+import { ACCOUNTS } from '../../demo/accounts.ts';
+import { canonical } from '../../src/core/canonical.ts';
+import type { Fill } from '../../src/core/desk/index.ts';
+import { isFinished, orderState } from '../../src/core/orders/index.ts';
+import { verifyLog } from '../../src/desk/ledger.ts';
+import { instrument, type World } from './world.ts';
+
+/** What an account must hold after fills, worked out from them alone and in no other way than adding up. */
+function fromFills(account: string, fills: readonly Fill[]): { cash: bigint; wallets: Record<string, bigint>; held: Record<string, number> } {
+  const terms = ACCOUNTS.find((one) => one.id === account);
+  if (!terms) throw new Error(`no account ${account}`);
+  let cash: bigint = terms.cash;
+  const wallets: Record<string, bigint> = Object.fromEntries(terms.wallets.map(({ asset, purpose, total }) => [`${purpose} ${asset}`, total]));
+  const held: Record<string, number> = {};
+  for (const fill of fills) {
+    const of = instrument(fill.instrument);
+    const signed = fill.side === 'buy' ? fill.quantity : 0 - fill.quantity;
+    held[of.id] = (held[of.id] ?? 0) + signed;
+    const value = BigInt(signed) * BigInt(fill.price) * BigInt(of.multiplier) * 10n ** BigInt(8 - of.priceDecimals - of.quantityDecimals);
+    if (of.kind === 'spot') {
+      wallets['spot EUR'] = (wallets['spot EUR'] ?? 0n) - value - fill.fee;
+      const asset = `spot ${of.ticker.split('-')[0]}`;
+      wallets[asset] = (wallets[asset] ?? 0n) + BigInt(signed) * 10n ** BigInt(8 - of.quantityDecimals);
+    } else if (of.kind === 'future') cash += fill.realised - fill.fee;
+    else cash -= value + fill.fee;
+  }
+  return { cash, wallets, held };
+}
+
+/** Realised P&L by first principles: what was sold less what was bought, where an instrument is flat in the end. */
+function realisedWhenFlat(fills: readonly Fill[]): Map<string, { made: bigint; said: bigint; held: number }> {
+  const sums = new Map<string, { made: bigint; said: bigint; held: number }>();
+  for (const fill of fills) {
+    const of = instrument(fill.instrument);
+    const sum = sums.get(of.id) ?? { made: 0n, said: 0n, held: 0 };
+    const signed = fill.side === 'buy' ? fill.quantity : 0 - fill.quantity;
+    const value = BigInt(signed) * BigInt(fill.price) * BigInt(of.multiplier) * 10n ** BigInt(8 - of.priceDecimals - of.quantityDecimals);
+    sums.set(of.id, { made: sum.made - value, said: sum.said + fill.realised, held: sum.held + signed });
+  }
+  return sums;
+}
+
+/** Judges a world that has come to rest: money from the fills alone, nothing pending, one truth here and at the broker. */
+export async function judge(world: World): Promise<void> {
+  const { desk, exchange } = world;
+  for (const [account, state] of desk.accounts) {
+    const fills = await world.fills(account);
+    expect(new Set(fills.map(({ id }) => id)).size, `${account}: every fill once`).to.equal(fills.length);
+    const right = fromFills(account, fills);
+    expect(state.book.cash, `${account}: cash`).to.equal(right.cash);
+    for (const { asset, purpose, total } of state.book.wallets)
+      expect(total, `${account}: ${purpose} ${asset}`).to.equal(right.wallets[`${purpose} ${asset}`] ?? 0n);
+    for (const [id, quantity] of Object.entries(right.held)) expect(state.book.positions[id]?.quantity ?? 0, `${account}: ${id}`).to.equal(quantity);
+    for (const [id, { made, said, held }] of realisedWhenFlat(fills)) if (held === 0) expect(said, `${account}: realised in ${id}`).to.equal(made);
+    for (const order of await world.orders(account)) {
+      const filled = fills.filter(({ orderId }) => orderId === order.id);
+      expect(order.filledQuantity, `${order.id}: filled`).to.equal(filled.reduce((sum, { quantity }) => sum + quantity, 0));
+      expect(order.fees, `${order.id}: fees`).to.equal(filled.reduce((sum, { fee }) => sum + fee, 0n));
+      expect(order.filledQuantity, `${order.id}: never more than asked`).to.be.at.most(order.terms.quantity);
+      expect([order.pendingCancel, order.pendingReplace], `${order.id}: nothing stays pending`).to.deep.equal([null, null]);
+      expect(orderState(order), `${order.id}: answered`).to.not.equal('pending-new');
+    }
+    const theirs = exchange.broker.status(account);
+    expect(state.book.cash, `${account}: cash at the broker`).to.equal(theirs.book.cash);
+    for (const { order } of theirs.orders) {
+      if (isFinished(order)) continue;
+      const here = state.working.get(order.id)?.order;
+      expect(here && canonical([standing(here.terms), here.filledQuantity, here.version]), `${order.id}: terms agree`).to.equal(
+        canonical([standing(order.terms), order.filledQuantity, order.version]),
+      );
+    }
+    for (const { order } of state.working.values())
+      expect(
+        theirs.orders.some((one) => one.order.id === order.id && !isFinished(one.order)),
+        `${order.id} works there too`,
+      ).to.equal(true);
+  }
+  const differences = world.deskStore.rows.filter((row) => row.kind === 'difference' || row.kind === 'report-unplaced').map(({ text }) => text);
+  expect(differences, 'nothing had to be taken from the broker').to.deep.equal([]);
+  expect(await verifyLog(world.deskStore)).to.equal(world.deskStore.rows.length);
+}
+
+/** Terms without where a following or trailing order stands by itself. */
+const standing = (terms: object): object =>
+  'type' in terms && (terms.type === 'following' || terms.type === 'trailing-stop') ? { ...terms, limit: null, stop: null } : terms;
