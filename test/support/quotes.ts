@@ -12,5 +12,5 @@ export async function presentQuote(w: World, id = 'GANET.HALM'): Promise<QuoteAn
 }
 
 /** Some of its fields in a line, with a dash for what is not known. */
-export const quoteTexts = (quote: QuoteAnswer, ...fields: readonly (keyof QuoteAnswer)[]): string =>
-  fields.map((field) => (quote[field] === null ? '–' : String(quote[field]))).join(' ');
+export const quoteTexts = (quote: QuoteAnswer, ...fields: readonly ('last' | 'previousSettlement' | 'change' | 'mark')[]): string =>
+  fields.map((field) => quote[field] ?? '–').join(' ');
