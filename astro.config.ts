@@ -7,7 +7,7 @@ import { palette, withoutThemes } from './tools/palette-css.mjs';
 
 export default defineConfig({
   output: 'server',
-  adapter: node({ mode: 'standalone' }),
+  adapter: node({ mode: 'middleware' }),
   integrations: [react()],
   // The CSRF token guards; the origin check would answer in its own words.
   security: { checkOrigin: false },

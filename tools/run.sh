@@ -49,7 +49,7 @@ install
 case $command in
   demo)
     build
-    exec node --enable-source-maps dist/start/production.mjs
+    exec node dist/start/production.mjs
     ;;
   dev)
     node tools/build.mjs --threads >&2

@@ -40,7 +40,7 @@ export function writeTape(rows: readonly string[]): string {
 /** Starts the built program and waits until it says that it is ready, or has ended. */
 export async function startServer(settings: Record<string, string> = {}): Promise<Server> {
   const folder = settings['KAVIX_DATA'] ?? newFolder();
-  const child = spawn(process.execPath, ['--enable-source-maps', PROGRAM], {
+  const child = spawn(process.execPath, [PROGRAM], {
     env: { ...process.env, ...settings, PORT: settings['PORT'] ?? '0', KAVIX_DATA: folder },
     stdio: ['ignore', 'pipe', 'pipe'],
   });

@@ -1,16 +1,19 @@
 import { NO_QUANTITY, leastQuantity, asQuantity, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { BookOrder, StopOrder } from './book-order.ts';
 import { PriceLevels } from './price-levels.ts';
+import { PriceQueue, type Queued } from './price-queue.ts';
 import { StopQueue, type WaitingStop } from './stop-queue.ts';
 import type { BookSide, MarketEvent, MarketState, PriceLimits, Side } from './tape-row.ts';
 import { tighter, trailedStop } from './trail.ts';
 import type { TriggerSource } from './trigger.ts';
 
-interface Resting extends BookOrder {
-  arrival: number;
+interface RestingPlace extends BookOrder {
+  readonly arrival: number;
   /** What the displayed market still has in front of it at its price. */
   ahead: Quantity;
 }
+
+interface Resting extends RestingPlace, Queued<Resting> {}
 
 /** What becomes of own orders. */
 export type BookEvent =
@@ -46,7 +49,7 @@ export interface SavedBook {
 }
 
 /** An order's place in a book: what it is there, when it came, what stands in front of it. */
-export type SavedPlace = Readonly<Resting> | WaitingStop;
+export type SavedPlace = Readonly<RestingPlace> | WaitingStop;
 
 const opposite = (side: Side): BookSide => (side === 'buy' ? 'ask' : 'bid');
 const own = (side: Side): BookSide => (side === 'buy' ? 'bid' : 'ask');
@@ -70,11 +73,11 @@ export class MatchingBook {
   private arrivals = 0;
   private readonly displayed = { bid: new PriceLevels<Quantity>(1), ask: new PriceLevels<Quantity>(-1) };
   private readonly resting = {
-    buy: new PriceLevels<Map<string, Resting>>(1),
-    sell: new PriceLevels<Map<string, Resting>>(-1),
+    buy: new PriceLevels<PriceQueue<Resting>>(1),
+    sell: new PriceLevels<PriceQueue<Resting>>(-1),
   };
   /** Market orders whose rest waits ahead of all limits. */
-  private readonly unpriced = { buy: new Map<string, Resting>(), sell: new Map<string, Resting>() };
+  private readonly unpriced = { buy: new PriceQueue<Resting>(), sell: new PriceQueue<Resting>() };
   private readonly byId = new Map<string, Resting>();
   private readonly stops = new StopQueue();
   /** Orders whose place is another one, or gone, since the owner last took note. */
@@ -150,7 +153,7 @@ export class MatchingBook {
 
   /** A new order, or a changed one that comes anew. */
   submit(order: BookOrder): Iterable<BookEvent> {
-    return this.enter({ ...order, arrival: ++this.arrivals, ahead: this.aheadAtArrival(order) });
+    return this.enter(restingOf(order, ++this.arrivals, this.aheadAtArrival(order)));
   }
 
   /** A stop that waits from now on; one that trails begins at the present price of what it watches, unless it brings its best. */
@@ -196,12 +199,15 @@ export class MatchingBook {
 
   /** All orders in the book, in the order they came. */
   places(): SavedPlace[] {
-    return [...this.byId.values(), ...this.stops.all()].sort((a, b) => a.arrival - b.arrival).map((place) => ({ ...place }));
+    const stops = this.stops.all().map((stop): SavedPlace => ({ ...stop }));
+    return [...[...this.byId.values()].map(placeOf), ...stops].sort((a, b) => a.arrival - b.arrival);
   }
 
   private placeOf(id: string): SavedPlace | null {
-    const place = this.byId.get(id) ?? this.stops.get(id);
-    return place ? { ...place } : null;
+    const order = this.byId.get(id);
+    if (order) return placeOf(order);
+    const stop = this.stops.get(id);
+    return stop ? { ...stop } : null;
   }
 
   save(): SavedBook {
@@ -228,7 +234,7 @@ export class MatchingBook {
     for (const [price, quantity] of saved.asks) this.displayed.ask.set(price, quantity);
     for (const place of [...places].sort((a, b) => a.arrival - b.arrival))
       if ('triggerOn' in place) this.stops.add({ ...place });
-      else this.rest({ ...place });
+      else this.rest(restingOf(place, place.arrival, place.ahead));
     this.moved.clear();
   }
 
@@ -313,13 +319,13 @@ export class MatchingBook {
     this.byId.set(order.id, order);
     this.moved.add(order.id);
     if (order.limit === null) {
-      this.unpriced[order.side].set(order.id, order);
+      this.unpriced[order.side].push(order);
       return;
     }
     const side = this.resting[order.side];
     let queue = side.get(order.limit);
-    if (!queue) side.set(order.limit, (queue = new Map<string, Resting>()));
-    queue.set(order.id, order);
+    if (!queue) side.set(order.limit, (queue = new PriceQueue<Resting>()));
+    queue.push(order);
   }
 
   private dropStop(id: string): void {
@@ -330,21 +336,16 @@ export class MatchingBook {
   private drop(order: Resting): void {
     this.byId.delete(order.id);
     this.moved.add(order.id);
-    if (order.limit === null) {
-      this.unpriced[order.side].delete(order.id);
-      return;
-    }
-    const side = this.resting[order.side];
-    const queue = side.get(order.limit);
-    queue?.delete(order.id);
-    if (queue?.size === 0) side.delete(order.limit);
+    const { queue } = order;
+    queue?.remove(order);
+    if (order.limit !== null && queue?.isEmpty) this.resting[order.side].delete(order.limit);
   }
 
   private display(side: BookSide, price: Price, quantity: Quantity): void {
     this.setLevel(this.displayed[side], price, quantity);
     if (this.byId.size === 0) return;
     const queue = this.resting[side === 'bid' ? 'buy' : 'sell'].get(price);
-    if (queue) for (const order of queue.values()) this.setAhead(order, leastQuantity(order.ahead, quantity));
+    if (queue) for (const order of queue) this.setAhead(order, leastQuantity(order.ahead, quantity));
   }
 
   private setAhead(order: Resting, ahead: Quantity): void {
@@ -357,7 +358,7 @@ export class MatchingBook {
   private meets(side: BookSide, price: Price): boolean {
     const ours = side === 'ask' ? 'buy' : 'sell';
     const best = this.resting[ours].best();
-    return this.unpriced[ours].size > 0 || (best !== null && this.reaches(ours, best, price));
+    return !this.unpriced[ours].isEmpty || (best !== null && this.reaches(ours, best, price));
   }
 
   /** A new opposite level fills own orders at or through its price, together up to its quantity. */
@@ -371,7 +372,7 @@ export class MatchingBook {
       this.setLevel(this.displayed[side], price, asQuantity(left));
       return this.fill(order, at, filled, 'added');
     };
-    for (const order of this.unpriced[ours].values()) if (left > 0) yield give(order, price);
+    for (const order of this.unpriced[ours]) if (left > 0) yield give(order, price);
     for (const order of this.reached(ours, (limit) => this.reaches(ours, limit, price))) {
       if (left <= 0) return;
       yield give(order, order.limit as Price);
@@ -384,19 +385,19 @@ export class MatchingBook {
     const best = levels.best();
     if (best === null || !reached(best)) return;
     for (let price = levels.best(); price !== null && reached(price) && this.inLimits(price); price = levels.best()) {
-      yield* levels.get(price)?.values() ?? [];
+      yield* levels.get(price) ?? [];
       if (levels.best() === price) return;
     }
     const beyond = levels.best();
     if (beyond === null || this.inLimits(beyond)) return;
-    for (const price of [...levels.prices()].filter((p) => reached(p) && this.inLimits(p))) yield* levels.get(price)?.values() ?? [];
+    for (const price of [...levels.prices()].filter((p) => reached(p) && this.inLimits(p))) yield* levels.get(price) ?? [];
   }
 
   private *applyTrade(aggressor: Side, price: Price, quantity: Quantity): Generator<BookEvent, void> {
     const passive = aggressor === 'buy' ? 'sell' : 'buy';
     let used = 0;
     if (this.inLimits(price))
-      for (const order of this.unpriced[passive].values()) {
+      for (const order of this.unpriced[passive]) {
         const filled = Math.min(order.remaining, quantity - used);
         if (filled <= 0) break;
         used += filled;
@@ -407,7 +408,7 @@ export class MatchingBook {
     if ((this.resting.sell.best() ?? price) < price)
       for (const order of this.reached('sell', (limit) => limit < price)) yield this.fill(order, order.limit as Price, order.remaining, 'added');
     if (!this.inLimits(price)) return;
-    for (const order of this.resting[passive].get(price)?.values() ?? []) {
+    for (const order of this.resting[passive].get(price) ?? []) {
       const reaching = quantity - used;
       const filled = Math.min(order.remaining, Math.max(0, reaching - order.ahead));
       this.setAhead(order, asQuantity(Math.max(0, order.ahead - reaching)));
@@ -444,6 +445,32 @@ export class MatchingBook {
     return { ...stop, best, stopPrice: tighter(stop.side, stop.stopPrice, trailedStop(this.instrument, stop.side, stop.trail, best)) };
   }
 }
+
+/** Written out field by field: this is made for each order that comes, and a spread costs several times as much. */
+const restingOf = (order: BookOrder, arrival: number, ahead: Quantity): Resting => ({
+  id: order.id,
+  side: order.side,
+  limit: order.limit,
+  timeInForce: order.timeInForce,
+  restOnly: order.restOnly,
+  remaining: order.remaining,
+  arrival,
+  ahead,
+  queue: null,
+  previous: null,
+  next: null,
+});
+
+const placeOf = (order: Resting): RestingPlace => ({
+  id: order.id,
+  side: order.side,
+  limit: order.limit,
+  timeInForce: order.timeInForce,
+  restOnly: order.restOnly,
+  remaining: order.remaining,
+  arrival: order.arrival,
+  ahead: order.ahead,
+});
 
 /** What a stop becomes: a market order, or a limit order at its limit. */
 function stopped(stop: WaitingStop): BookOrder {

@@ -5,10 +5,11 @@ import type { Price } from '../instrument/index.ts';
  * prices that left the map are dropped only when they come up. Setting and deleting cost the same
  * for ten levels as for ten thousand.
  */
-export class PriceLevels<T, K extends number = Price> {
-  private readonly values = new Map<K, T>();
+export class PriceLevels<T extends NonNullable<unknown>, K extends number = Price> {
+  /** Every price in the heap has its place here; one without a value is to be dropped when it comes up. */
+  private readonly values = new Map<K, T | undefined>();
   private readonly heap: K[] = [];
-  private readonly queued = new Set<K>();
+  private count = 0;
   private sorted: K[] | null = null;
   /** 1 where the highest price is best (bids), -1 where the lowest is (asks). */
   private readonly sign: 1 | -1;
@@ -18,7 +19,7 @@ export class PriceLevels<T, K extends number = Price> {
   }
 
   get size(): number {
-    return this.values.size;
+    return this.count;
   }
 
   get(price: K): T | undefined {
@@ -26,21 +27,26 @@ export class PriceLevels<T, K extends number = Price> {
   }
 
   set(price: K, value: T): void {
-    if (!this.values.has(price)) {
+    const before = this.values.get(price);
+    if (before === undefined) {
       this.sorted = null;
-      if (!this.queued.has(price)) this.push(price);
+      this.count++;
+      if (!this.values.has(price)) this.push(price);
     }
     this.values.set(price, value);
   }
 
   delete(price: K): void {
-    if (this.values.delete(price)) this.sorted = null;
+    if (this.values.get(price) === undefined) return;
+    this.values.set(price, undefined);
+    this.sorted = null;
+    this.count--;
   }
 
   clear(): void {
     this.values.clear();
     this.heap.length = 0;
-    this.queued.clear();
+    this.count = 0;
     this.sorted = null;
   }
 
@@ -49,14 +55,14 @@ export class PriceLevels<T, K extends number = Price> {
     for (;;) {
       const top = this.heap[0];
       if (top === undefined) return null;
-      if (this.values.has(top)) return top;
+      if (this.values.get(top) !== undefined) return top;
       this.pop();
     }
   }
 
   /** All prices, best first. The array is the structure's own: read it at once, don't change it. */
   prices(): readonly K[] {
-    this.sorted ??= [...this.values.keys()].sort((a, b) => this.sign * (b - a));
+    this.sorted ??= [...this.values].flatMap(([price, value]) => (value === undefined ? [] : [price])).sort((a, b) => this.sign * (b - a));
     return this.sorted;
   }
 
@@ -66,7 +72,6 @@ export class PriceLevels<T, K extends number = Price> {
 
   private push(price: K): void {
     const heap = this.heap;
-    this.queued.add(price);
     let at = heap.push(price) - 1;
     while (at > 0) {
       const parent = (at - 1) >> 1;
@@ -80,7 +85,7 @@ export class PriceLevels<T, K extends number = Price> {
 
   private pop(): void {
     const heap = this.heap;
-    this.queued.delete(heap[0] as K);
+    this.values.delete(heap[0] as K);
     const last = heap.pop() as K;
     if (heap.length === 0) return;
     let at = 0;
