@@ -9,7 +9,8 @@ const MAY = {
   schemas: ['core'],
   pages: ['desk', 'access', 'schemas', 'core', 'views', 'kit'],
   live: ['core', 'schemas'],
-  views: ['live', 'kit', 'core', 'schemas'],
+  client: ['core', 'live', 'schemas'],
+  views: ['client', 'live', 'kit', 'core', 'schemas'],
   kit: [],
   workers: ['core'],
 };

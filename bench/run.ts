@@ -3,7 +3,7 @@ import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts'
 import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { matching } from './matching.ts';
-import { fanOut, memory, orderLatency, pageWeight } from './server.ts';
+import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
 import { studies } from './studies.ts';
 import { printTable, type Figure } from './table.ts';
 
@@ -18,6 +18,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['open', openWorkspace],
   ['busy', busyWorkspace],
   ['orders', orderLatency],
+  ['first-orders', firstOrders],
   ['tape', tapeRows],
   ['placing', placing],
   ['fan-out', fanOut],
@@ -26,6 +27,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ...(long
     ? ([
         ['day', longDay],
+        ['restart', restart],
         ['activity', activity],
         ['ten-days', tenDays],
       ] as const)

@@ -185,6 +185,13 @@ export class Desk {
     return past && accounts.includes(past.order.account) ? past.order : null;
   }
 
+  /** The orders that a client order id was given to: it names one in each account at most. */
+  async ordersAsked(accounts: readonly string[], clientOrderId: string): Promise<Order[]> {
+    const found = await Promise.all(accounts.map((account) => this.ledger.tables.askedFor(account, clientOrderId)));
+    const orders = await Promise.all(found.flatMap((asked) => (asked ? [this.findOrder(asked.orderId, accounts)] : [])));
+    return orders.filter((order) => order !== null);
+  }
+
   listOrders(query: OrderQuery): Promise<Working[]> {
     return this.ledger.tables.listOrders(query);
   }

@@ -334,7 +334,7 @@ export class Feed implements MarketListener {
   private beat(): string {
     const { venues, broker } = this.heard;
     const at = isoTime(venues);
-    return JSON.stringify({ venues: { HALM: at, QUAY: at, VSPR: at }, broker: isoTime(broker) });
+    return JSON.stringify({ now: isoTime(Date.now()), venues: { HALM: at, QUAY: at, VSPR: at }, broker: isoTime(broker) });
   }
 }
 

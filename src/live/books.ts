@@ -1,6 +1,6 @@
 import { atom, map } from 'nanostores';
 import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiSession } from './shapes.ts';
-import { call, setCsrf } from './api.ts';
+import { request, setCsrf } from './api.ts';
 import { loadInstruments } from './instruments.ts';
 import { follow, openStream } from './stream.ts';
 
@@ -21,13 +21,13 @@ export const isWorking = (order: ApiOrder): boolean => !TERMINAL.has(order.state
 export const positionKey = (account: string, instrument: string): string => `${account} ${instrument}`;
 
 export async function refreshAccounts(): Promise<void> {
-  const answer = await call<{ items: ApiAccount[] }>('GET', '/api/accounts');
+  const answer = await request('GET /api/accounts');
   if (answer.ok) $accounts.set(Object.fromEntries(answer.value.items.map((account) => [account.id, account])));
 }
 
 /** Signs this window in to the stream and begins to follow the books. */
 export async function begin(): Promise<boolean> {
-  const session = await call<ApiSession>('GET', '/api/session');
+  const session = await request('GET /api/session');
   if (!session.ok) return false;
   setCsrf(session.value.csrf);
   $session.set(session.value);

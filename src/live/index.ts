@@ -1,4 +1,4 @@
-export { type Answer, type Problem, call } from './api.ts';
+export { type Answer, type AnswerOf, type Problem, DEADLINE_MS, problemWords, request } from './api.ts';
 export { $accounts, $clock, $fills, $link, $orders, $positions, $ready, $session, begin, isWorking, positionKey, refreshAccounts } from './books.ts';
 export { findInstruments, instrumentOf, instruments, priceOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
@@ -23,4 +23,5 @@ export type {
 export { $news, followHeadlines } from './news.ts';
 export { type LivePrint, followPrints } from './prints.ts';
 export { $dataRate, $merged, DATA_RATES, type DataRate, setDataRate } from './rate.ts';
+export { shared } from './shared.ts';
 export { $beat, $screen, follow } from './stream.ts';

@@ -1,6 +1,6 @@
 import type { Instrument, InstrumentKind, Price, VenueId } from '../core/instrument/index.ts';
-import { asPrice, asQuantity, InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
-import { call } from './api.ts';
+import { VENUE_IDS, asPrice, asQuantity, InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
+import { request } from './api.ts';
 import type { ApiInstrument } from './shapes.ts';
 
 const known = new Map<string, Instrument>();
@@ -39,9 +39,7 @@ function toCore(from: ApiInstrument): Instrument {
 }
 
 export async function loadInstruments(): Promise<void> {
-  const pages = await Promise.all(
-    ['HALM', 'QUAY', 'VSPR'].map((venue) => call<{ items: ApiInstrument[] }>('GET', `/api/instruments?venue=${venue}&limit=1000`)),
-  );
+  const pages = await Promise.all(VENUE_IDS.map((venue) => request('GET /api/instruments', { query: { venue, limit: 1000 } })));
   for (const page of pages) if (page.ok) for (const item of page.value.items) known.set(item.id, toCore(item));
   index = null;
 }

@@ -1,6 +1,8 @@
 /** What a window says to the shared worker that holds the one stream for all windows. */
 export type ToStream =
-  { readonly kind: 'topics'; readonly topics: readonly string[]; readonly csrf: string } | { readonly kind: 'close' } | { readonly kind: 'reopen' };
+  | { readonly kind: 'topics'; readonly topics: readonly string[]; readonly csrf: string }
+  | { readonly kind: 'close' }
+  | { readonly kind: 'share'; readonly key: string; readonly value: unknown };
 
 export interface TopicMessage {
   readonly topic: string;
@@ -8,7 +10,9 @@ export interface TopicMessage {
   readonly data: unknown;
 }
 
+/** Times of the server's machine: now, and when it last heard each. */
 export interface Beat {
+  readonly now: string;
   readonly venues: Readonly<Record<string, string>>;
   readonly broker: string;
 }
@@ -18,4 +22,6 @@ export type FromStream =
   | { readonly kind: 'beat'; readonly beat: Beat; readonly at: number }
   /** The stream is open or lost, since a machine time. */
   | { readonly kind: 'status'; readonly open: boolean; readonly since: number }
+  /** What the windows have in common, as another one has set it. */
+  | { readonly kind: 'shared'; readonly values: Readonly<Record<string, unknown>> }
   | { readonly kind: 'signed-out' };

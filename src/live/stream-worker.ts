@@ -14,7 +14,8 @@ interface Window {
 }
 
 const windows = new Set<Window>();
-/** The newest state of topics that are one value, for windows that join later. */
+/** What the windows have in common, for those that join later. */
+const common: Record<string, unknown> = {};
 let source: EventSource | null = null;
 let streamId: string | null = null;
 let csrf = '';
@@ -150,8 +151,9 @@ self.onconnect = (event) => {
       }
       return;
     }
-    if (data.kind === 'reopen') {
-      connect();
+    if (data.kind === 'share') {
+      common[data.key] = data.value;
+      for (const other of windows) if (other !== one) other.port.postMessage({ kind: 'shared', values: { [data.key]: data.value } } satisfies FromStream);
       return;
     }
     csrf = data.csrf;
@@ -165,6 +167,7 @@ self.onconnect = (event) => {
     } else void updateTopics();
   };
   port.postMessage({ kind: 'status', open, since } satisfies FromStream);
+  port.postMessage({ kind: 'shared', values: common } satisfies FromStream);
 };
 
 /** Leaves topics and takes them again, so that their snapshots come. */

@@ -1,12 +1,14 @@
 import { atom } from 'nanostores';
 import type { Beat, FromStream, ToStream, TopicMessage } from './protocol.ts';
 import { beginRate, passOn } from './rate.ts';
+import { hearShared, tellShared } from './shared.ts';
 
 type Listener = (data: never, snapshot: boolean) => void;
 
 /** Whether this window hears Kavix, since when, and when it last did (machine time). */
 export const $screen = atom<{ readonly open: boolean; readonly since: number; readonly heardAt: number }>({ open: false, since: Date.now(), heardAt: 0 });
-export const $beat = atom<Beat | null>(null);
+/** The newest beat, and when it came by this machine's clock. */
+export const $beat = atom<(Beat & { readonly at: number }) | null>(null);
 
 const listeners = new Map<string, Set<Listener>>();
 const newest = new Map<string, unknown>();
@@ -41,6 +43,7 @@ export function openStream(token: string): void {
   const worker = new SharedWorker(new URL('./stream-worker.ts', import.meta.url), { type: 'module', name: 'kavix-stream' });
   port = worker.port;
   port.onmessage = ({ data }: MessageEvent<FromStream>) => receive(data);
+  tellShared((key, value) => post({ kind: 'share', key, value }));
   window.addEventListener('pagehide', () => post({ kind: 'close' }));
   schedule();
 }
@@ -51,11 +54,14 @@ function receive(message: FromStream): void {
       passOn(message.messages);
       break;
     case 'beat':
-      $beat.set(message.beat);
+      $beat.set({ ...message.beat, at: message.at });
       $screen.set({ ...$screen.get(), open: true, heardAt: message.at });
       break;
     case 'status':
       $screen.set({ open: message.open, since: message.since, heardAt: message.open ? Date.now() : $screen.get().heardAt });
+      break;
+    case 'shared':
+      hearShared(message.values);
       break;
     case 'signed-out':
       window.location.assign('/sign-in');

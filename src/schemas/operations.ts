@@ -3,7 +3,7 @@ import * as accounts from './accounts.ts';
 import * as market from './market.ts';
 import * as orders from './orders.ts';
 import * as saved from './saved.ts';
-import { bool, id, list, shape, text, time } from './values.ts';
+import { bool, id, list, shape, text, textOrNull, time } from './values.ts';
 
 /** One call of the API: what it takes and what it answers. OpenAPI and the endpoints both read this table. */
 export interface Operation {
@@ -25,8 +25,8 @@ const INTERVAL = {
 const limit = (most: number): object => ({ type: 'integer', minimum: 1, maximum: most });
 const cursor = { type: 'string', pattern: '^\\d{1,15}$' };
 const paging = { limit: limit(1000), after: cursor, before: cursor };
-const items = (of: object): object => shape({ items: list(of) });
-const page = (of: object): object => shape({ items: list(of), before: { type: ['string', 'null'] }, after: text });
+const items = <const S>(of: S) => shape({ items: list(of) });
+const page = <const S>(of: S) => shape({ items: list(of), before: textOrNull, after: text });
 
 /** The calls of a kind of documents that a user saves under a name. */
 const savedOperations = <const P extends string, B extends object>(path: P, what: string, body: B) =>
@@ -35,7 +35,11 @@ const savedOperations = <const P extends string, B extends object>(path: P, what
     [`GET /api/${path}/{name}`]: { summary: `A ${what}`, answers: { 200: body } },
     [`PUT /api/${path}/{name}`]: { summary: `Save a ${what}`, body, answers: { 200: body, 201: body } },
     [`DELETE /api/${path}/{name}`]: { summary: `Delete a ${what}`, answers: { 204: null } },
-  }) as unknown as Record<`${'GET' | 'PUT' | 'DELETE'} /api/${P}/{name}` | `GET /api/${P}`, Operation>;
+  }) as unknown as { readonly [K in `GET /api/${P}`]: { summary: string; answers: { 200: typeof saved.savedNames } } } & {
+    readonly [K in `GET /api/${P}/{name}`]: { summary: string; answers: { 200: B } };
+  } & { readonly [K in `PUT /api/${P}/{name}`]: { summary: string; body: B; answers: { 200: B; 201: B } } } & {
+    readonly [K in `DELETE /api/${P}/{name}`]: { summary: string; answers: { 204: null } };
+  };
 
 export const OPERATIONS = {
   'GET /api/health': { summary: 'Whether Kavix serves', answers: { 200: shape({ ready: bool }) }, open: true },
@@ -98,7 +102,13 @@ export const OPERATIONS = {
   'POST /api/orders': { summary: 'Place an order', body: orders.orderRequest, answers: { 200: orders.order, 201: orders.order } },
   'GET /api/orders': {
     summary: 'Orders',
-    query: { ...paging, account: id, instrument: id, state: { type: 'string', enum: ['working', 'done', ...orders.order.properties.state.enum] } },
+    query: {
+      ...paging,
+      account: id,
+      instrument: id,
+      clientOrderId: id,
+      state: { type: 'string', enum: ['working', 'done', ...orders.order.properties.state.enum] },
+    },
     answers: { 200: page(orders.order) },
   },
   'GET /api/orders/{id}': { summary: 'An order', answers: { 200: orders.order } },

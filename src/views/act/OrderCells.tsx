@@ -1,11 +1,9 @@
-import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
+import { useEffect, useState, type PointerEvent, type ReactNode } from 'react';
+import { $sizes, sizeOf } from '../../client/session.ts';
 import { NO_QUANTITY, parseQuantity } from '../../core/instrument/index.ts';
-import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
+import type { GhostAsk } from '../../core/orders/index.ts';
 import { instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
-import { $sizes, canTrade, sizeOf } from '../workspace/panes.ts';
-import { quotesFresh } from './lamps.ts';
-import { TRAVEL_PX } from './guard.ts';
-import { pressOrder } from './press.ts';
+import { useOrderArea } from './order-area.ts';
 
 interface Aim {
   readonly cell: HTMLElement;
@@ -39,6 +37,8 @@ function askOf({ instrument, side, price, quantity }: Aim): GhostAsk | null {
     : null;
 }
 
+const REPAINT_MS = 60;
+
 /**
  * The press targets of a table. While the pointer rests in a cell the words below say what a press sends;
  * a press sends just that, or says why not.
@@ -52,63 +52,54 @@ export function OrderCells(props: {
   onHover?: (over: boolean) => void;
 }) {
   const { pane, accountOf, farTicks = 5, onHover } = props;
-  const [aim, setAim] = useState<Aim | null>(null);
   const [, repaint] = useState(0);
-  const movedAt = useRef(0);
-  const painted = useRef<Ghost | null>(null);
-  const pressed = useRef<{ ghost: Ghost | null; aim: Aim; x: number; y: number } | null>(null);
+  const area = useOrderArea<Aim>({
+    pane,
+    surface: 'tables',
+    key: ({ instrument, side, price }) => `${instrument} ${side} ${price}`,
+    account: ({ account }) => account,
+    instrument: ({ instrument }) => instrument,
+    ask: askOf,
+    farTicks: () => farTicks,
+  });
+  const { aim } = area;
+  const aims = aim !== null;
   useEffect(() => {
-    if (!aim) return undefined;
-    const stop = $sizes.listen(() => repaint((n) => n + 1));
+    if (!aims) return undefined;
+    const again = (): void => repaint((n) => n + 1);
+    const stop = $sizes.listen(again);
     const timer = setInterval(() => {
       // The cell may show another price by now: then the ghost is of that price, and what was aimed at is gone.
-      const now = aim.cell.dataset['price'];
-      if (now !== aim.price) {
-        movedAt.current = performance.now();
-        setAim(now ? { ...aim, price: now } : null);
-      } else repaint((n) => n + 1);
-    }, 60);
+      const at = area.aim;
+      const price = at?.cell.dataset['price'];
+      if (at && price !== at.price) {
+        area.moved();
+        area.point(price ? { ...at, price } : null);
+      }
+      again();
+    }, REPAINT_MS);
     return () => {
       clearInterval(timer);
       stop();
     };
-  }, [aim]);
-  const ask = aim ? askOf(aim) : null;
-  const tradable = aim ? canTrade(aim.account, aim.instrument) : false;
-  const ghost = ask && tradable && quotesFresh() ? ghostAt(ask) : null;
-  painted.current = ghost?.ok ? ghost.value : null;
-  const words = !aim
-    ? ''
-    : !tradable
-      ? `${aim.account} can’t trade ${aim.instrument}`
-      : ghost === null
-        ? 'the price is old: nothing can be sent'
-        : ghost.ok
-          ? ghost.value.words
-          : ghost.refusal;
+  }, [aims, area]);
+  const words = area.paint()?.words ?? '';
   return (
     <div
       className={`relative ${props.className ?? ''}`}
       onPointerEnter={() => onHover?.(true)}
       onPointerLeave={() => {
-        setAim(null);
+        if (area.point(null)) repaint((n) => n + 1);
         onHover?.(false);
       }}
-      onPointerMove={(event: PointerEvent) => {
-        const next = aimOf(event.target, accountOf);
-        setAim((before) => (before?.cell === next?.cell && before?.price === next?.price ? before : next));
-      }}
+      onPointerMove={(event: PointerEvent) => area.point(aimOf(event.target, accountOf)) && repaint((n) => n + 1)}
       onPointerDown={(event) => {
         const at = aimOf(event.target, accountOf);
-        if (event.button === 0 && at) pressed.current = { ghost: aim?.cell === at.cell ? painted.current : null, aim: at, x: event.clientX, y: event.clientY };
+        if (event.button === 0 && at) area.down(at, event.clientX, event.clientY);
       }}
       onPointerUp={(event) => {
-        const began = pressed.current;
-        pressed.current = null;
         const at = aimOf(event.target, accountOf);
-        if (event.button !== 0 || !began || at?.cell !== began.aim.cell || Math.hypot(event.clientX - began.x, event.clientY - began.y) >= TRAVEL_PX) return;
-        const now = askOf(began.aim);
-        if (now) pressOrder({ pane, surface: 'tables', account: began.aim.account, movedAt: movedAt.current, painted: began.ghost, ask: now, farTicks });
+        if (event.button === 0 && at) area.up(at, event.clientX, event.clientY);
       }}
     >
       {props.children}

@@ -1,9 +1,9 @@
 import { useStore } from '@nanostores/react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { INTERVALS, isInterval } from '../../core/market/index.ts';
 import { instrumentOf, instruments } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
 import { changeDrawings, $drawings } from './drawing-store.ts';

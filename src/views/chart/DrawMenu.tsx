@@ -1,6 +1,6 @@
 import { X } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { notePopoverClosed } from '../act/press.ts';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { changeDrawings } from './drawing-store.ts';
 import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
 import { Look } from './StudiesMenu.tsx';

@@ -1,8 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { INTERVALS, isInterval } from '../../core/market/index.ts';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
-import { notePopoverClosed } from '../act/press.ts';
 import { $letters, $panes, intervalOf, setPaneInterval } from '../workspace/panes.ts';
 
 const QUICK = ['1m', '5m', '15m', '1h', '1d'];

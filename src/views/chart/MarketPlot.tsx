@@ -1,14 +1,15 @@
 import { useStore } from '@nanostores/react';
 import type { Chart } from 'chart.js';
 import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react';
+import { quotesFresh } from '../../client/lamps.ts';
+import { $sizes, sizeOf } from '../../client/session.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { STUDIES, StudySeries } from '../../core/study/index.ts';
 import { $news, $orders, $positions, followHeadlines, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiOrder } from '../../live/index.ts';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
-import { quotesFresh } from '../act/lamps.ts';
 import { $theme } from '../theme/theme.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $panes, $sizes, settingOf, sizeOf, type Pane, type Target } from '../workspace/panes.ts';
+import { $panes, settingOf, type Pane, type Target } from '../workspace/panes.ts';
 import { followCrosshair, shareCrosshair } from './crosshair.ts';
 import { DataLine } from './DataLine.tsx';
 import { $drawings, changeDrawings, loadDrawings } from './drawing-store.ts';

@@ -1,11 +1,9 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import { TRAVEL_PX, moveOrder, orderMovedTo, waitsForStop, act } from '../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
 import { priceOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
-import { TRAVEL_PX } from '../act/guard.ts';
-import { moveOrder, orderMovedTo, waitsForStop } from '../act/move-order.ts';
-import { cancelOrder } from '../act/send.ts';
 import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX } from './viewport.ts';
 
@@ -139,7 +137,7 @@ function HookTag({
         model.view.frozen = false;
         setTo(null);
         if (!start || to === null || to === price) return;
-        moveOrder(id, order, to, instrument);
+        moveOrder(id, 'chart', order, to, instrument);
       }}
     >
       {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'}
@@ -151,7 +149,7 @@ function HookTag({
         type="button"
         className="grid h-[20px] w-[24px] place-items-center"
         aria-label={`Cancel: ${order.sentence}`}
-        onClick={() => void cancelOrder(id, order)}
+        onClick={() => act(id, 'chart', { kind: 'cancel', order })}
       >
         <X size={11} />
       </button>

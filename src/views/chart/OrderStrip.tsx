@@ -1,15 +1,13 @@
 import { useStore } from '@nanostores/react';
-import { useCallback, useEffect, useRef, useState, type RefObject } from 'react';
+import { useEffect, useRef, useState, type RefObject } from 'react';
+import { useOrderArea } from '../act/order-area.ts';
+import { $directSend, $sizes, sizeOf } from '../../client/session.ts';
 import { NO_QUANTITY, type Price, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
-import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
 import { SidePlate } from '../../kit/Instrument.tsx';
 import { quoteOf } from '../../live/index.ts';
-import { TRAVEL_PX } from '../act/guard.ts';
-import { quotesFresh } from '../act/lamps.ts';
-import { pressOrder } from '../act/press.ts';
 import { LegalOrders } from '../ladder/LegalOrders.tsx';
 import { setting } from '../workspace/pane-settings.ts';
-import { $directSend, $panes, $sizes, canTrade, sizeOf, type Target } from '../workspace/panes.ts';
+import { $panes, type Target } from '../workspace/panes.ts';
 import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX, TIME_PX } from './viewport.ts';
 
@@ -33,17 +31,20 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
   const strip = useRef<HTMLDivElement>(null);
   const [aim, setAim] = useState<{ side: 'buy' | 'sell'; y: number } | null>(null);
   const [menu, setMenu] = useState<{ x: number; y: number; price: Price } | null>(null);
-  const painted = useRef<Ghost | null>(null);
-  const pressed = useRef<{ ghost: Ghost | null; side: 'buy' | 'sell'; x: number; y: number; price: Price } | null>(null);
   const [, repaint] = useState(0);
-
-  const askAt = useCallback(
-    (side: 'buy' | 'sell', price: Price): GhostAsk | null => {
+  const area = useOrderArea<{ side: 'buy' | 'sell'; price: Price }>({
+    pane: id,
+    surface: 'chart',
+    key: (at) => `${at.side} ${at.price}`,
+    account: () => target.account,
+    instrument: () => instrument.id,
+    ask: (at) => {
       const market = quoteOf(instrument.id);
-      return market ? { instrument, side, price, quantity: parseQuantity(instrument, size) ?? NO_QUANTITY, market, want: 'either' } : null;
+      return market ? { instrument, ...at, quantity: parseQuantity(instrument, size) ?? NO_QUANTITY, market, want: 'either' } : null;
     },
-    [instrument, size],
-  );
+    farTicks: () => farTicks,
+    movedAt: () => movedAt.current,
+  });
   useEffect(() => {
     if (!aim) return undefined;
     const timer = setInterval(() => repaint((n) => n + 1), 60);
@@ -59,12 +60,8 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
   }, [aim, menu, model, redraw]);
 
   const price = aim ? snap(model, aim.y) : null;
-  const ask = aim && price !== null ? askAt(aim.side, price) : null;
-  const tradable = canTrade(target.account, instrument.id);
-  const ghost = ask && tradable && quotesFresh() ? ghostAt(ask) : null;
-  painted.current = ghost?.ok ? ghost.value : null;
-  const words =
-    ghost === null ? (tradable ? 'the price is old: nothing can be sent' : `${target.account} can’t trade it`) : ghost.ok ? ghost.value.words : ghost.refusal;
+  area.point(aim && price !== null ? { side: aim.side, price } : null);
+  const { ghost, words } = area.paint() ?? { ghost: null, words: '' };
 
   const place = (event: React.PointerEvent | React.MouseEvent): { side: 'buy' | 'sell'; y: number } | null => {
     const at = strip.current?.getBoundingClientRect();
@@ -83,17 +80,12 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
         onPointerLeave={() => setAim(null)}
         onPointerDown={(event) => {
           event.stopPropagation();
-          if (event.button !== 0 || !aim || price === null) return;
+          if (event.button !== 0 || area.aim === null) return;
           setMenu(null);
-          pressed.current = { ghost: painted.current, side: aim.side, x: event.clientX, y: event.clientY, price };
+          area.down(area.aim, event.clientX, event.clientY);
         }}
         onPointerUp={(event) => {
-          const began = pressed.current;
-          pressed.current = null;
-          if (event.button !== 0 || !began || !aim || price === null) return;
-          const now = askAt(aim.side, price);
-          if (!now || began.side !== aim.side || began.price !== price || Math.hypot(event.clientX - began.x, event.clientY - began.y) >= TRAVEL_PX) return;
-          pressOrder({ pane: id, surface: 'chart', account: target.account, movedAt: movedAt.current, painted: began.ghost, ask: now, farTicks });
+          if (event.button === 0) area.up(area.aim, event.clientX, event.clientY);
         }}
         onContextMenu={(event) => {
           event.preventDefault();
@@ -124,11 +116,11 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
       {aim && price !== null && (
         <div className="pointer-events-none absolute left-0 z-20" style={{ top: y, right: AXIS_PX + STRIP_PX }} aria-hidden="true">
           <div
-            className={`border-t ${ghost?.ok ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line'} ${ghost?.ok && ghost.value.effect === 'fills now' ? 'border-solid' : 'border-dashed'}`}
+            className={`border-t ${ghost ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line'} ${ghost && ghost.effect === 'fills now' ? 'border-solid' : 'border-dashed'}`}
           />
           <span
             data-testid="strip-words"
-            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost?.ok ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line quiet'} ${ghost?.ok && ghost.value.effect === 'fills now' ? '' : 'border-dashed'}`}
+            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line quiet'} ${ghost && ghost.effect === 'fills now' ? '' : 'border-dashed'}`}
           >
             {words}
           </span>

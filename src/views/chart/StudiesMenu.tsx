@@ -1,11 +1,11 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useEffect, useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { noteUndoable, say } from '../../client/undo.ts';
 import { SOURCES, STUDIES, type StudyParameter } from '../../core/study/index.ts';
 import { Popover } from '../../kit/Popover.tsx';
-import { call } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
-import { noteUndoable, say } from '../act/undo.ts';
+import { request } from '../../live/index.ts';
 import { INK_NAMES, inkColour } from '../theme/theme.ts';
 import { $panes, setPaneSetting, settingOf } from '../workspace/panes.ts';
 import type { StudyUse } from './model.ts';
@@ -191,31 +191,31 @@ function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
   const [names, setNames] = useState<readonly string[]>([]);
   const [name, setName] = useState('');
   const load = async (): Promise<void> => {
-    const found = await call<{ items: { name: string }[] }>('GET', '/api/study-sets');
+    const found = await request('GET /api/study-sets');
     if (found.ok) setNames(found.value.items.map((item) => item.name));
   };
   useEffect(() => void load(), []);
   const apply = async (wanted: string): Promise<void> => {
-    const found = await call<{ studies: StudyUse[] }>('GET', `/api/study-sets/${encodeURIComponent(wanted)}`);
+    const found = await request('GET /api/study-sets/{name}', { path: { name: wanted } });
     if (!found.ok) return;
     const before = usesOf(id);
     setPaneSetting(id, 'studies', found.value.studies);
     noteUndoable(`the studies before ${wanted}`, () => setPaneSetting(id, 'studies', before));
   };
   const save = async (): Promise<void> => {
-    const done = await call('PUT', `/api/study-sets/${encodeURIComponent(name.trim())}`, { studies: uses });
+    const done = await request('PUT /api/study-sets/{name}', { path: { name: name.trim() }, body: { studies: uses } });
     if (done.ok) {
       setName('');
       await load();
     } else say(done.problem.errors?.[0]?.message ?? done.problem.detail);
   };
   const drop = async (gone: string): Promise<void> => {
-    const found = await call('GET', `/api/study-sets/${encodeURIComponent(gone)}`);
-    await call('DELETE', `/api/study-sets/${encodeURIComponent(gone)}`);
+    const found = await request('GET /api/study-sets/{name}', { path: { name: gone } });
+    await request('DELETE /api/study-sets/{name}', { path: { name: gone } });
     await load();
     if (found.ok)
       noteUndoable(`the study set ${gone}`, async () => {
-        await call('PUT', `/api/study-sets/${encodeURIComponent(gone)}`, found.value);
+        await request('PUT /api/study-sets/{name}', { path: { name: gone }, body: found.value });
       });
   };
   return (

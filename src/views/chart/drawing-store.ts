@@ -1,6 +1,6 @@
 import { map } from 'nanostores';
-import { call } from '../../live/index.ts';
-import { noteUndoable, say } from '../act/undo.ts';
+import { noteUndoable, say } from '../../client/undo.ts';
+import { request } from '../../live/index.ts';
 import type { Drawing } from './drawings.ts';
 
 /** What is drawn, by instrument; kept on the server. */
@@ -11,7 +11,7 @@ const asked = new Set<string>();
 export async function loadDrawings(instrument: string): Promise<void> {
   if (asked.has(instrument)) return;
   asked.add(instrument);
-  const found = await call<{ items: readonly Drawing[] }>('GET', `/api/drawings/${instrument}`);
+  const found = await request('GET /api/drawings/{id}', { path: { id: instrument } });
   if (found.ok) $drawings.setKey(instrument, found.value.items);
   else asked.delete(instrument);
 }
@@ -25,7 +25,7 @@ export function changeDrawings(instrument: string, items: readonly Drawing[], wo
 
 function put(instrument: string, items: readonly Drawing[]): void {
   $drawings.setKey(instrument, items);
-  void call('PUT', `/api/drawings/${instrument}`, { items }).then((done) => {
+  void request('PUT /api/drawings/{id}', { path: { id: instrument }, body: { items } }).then((done) => {
     if (!done.ok) say(`the drawings were not saved: ${done.problem.errors?.[0]?.message ?? done.problem.detail}`);
   });
 }

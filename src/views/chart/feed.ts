@@ -1,6 +1,6 @@
 import { VENUES } from '../../core/instrument/index.ts';
 import { localDay, localTime, minutesIn, minutesOf, sessionTimes, tradingDay, type Interval } from '../../core/market/index.ts';
-import { call, follow, type ApiBar } from '../../live/index.ts';
+import { request, follow, type ApiBar } from '../../live/index.ts';
 import type { ChartModel, Compared, Level } from './model.ts';
 
 const FIRST_BARS = 600;
@@ -14,7 +14,8 @@ export function intervalMs(interval: string): number {
   return minutesIn(interval as Exclude<Interval, '1d' | '1w'>) * 60_000;
 }
 
-const path = (instrument: string, interval: string, more: string): string => `/api/bars/${instrument}?interval=${interval}&${more}`;
+const barsOf = (id: string, interval: string, range: { from?: string; to?: string; limit: number }) =>
+  request('GET /api/bars/{id}', { path: { id }, query: { interval, ...range } });
 
 /** Whether a bar lies in the exchange's usual hours, for a venue that never closes. */
 function inUsualHours(time: number): boolean {
@@ -52,7 +53,7 @@ export class BarFeed {
   /** @returns false where there are no bars at all */
   async start(): Promise<boolean> {
     const { series, instrument, view } = this.model;
-    const loaded = await call<{ items: ApiBar[] }>('GET', path(instrument.id, this.interval, `limit=${FIRST_BARS}`));
+    const loaded = await barsOf(instrument.id, this.interval, { limit: FIRST_BARS });
     if (this.stopped) return false;
     if (loaded.ok) series.prepend(this.wanted(loaded.value.items));
     this.stopLive = follow<(ApiBar & { before: ApiBar | null }) | null>(`bars:${instrument.id}:${this.interval}`, (data) => {
@@ -80,7 +81,7 @@ export class BarFeed {
     const first = series.time[0];
     if (this.loading || this.atStart || first === undefined || series.length === 0 || view.range(series).first > 60) return;
     this.loading = true;
-    const older = await call<{ items: ApiBar[] }>('GET', path(instrument.id, this.interval, `limit=${OLDER_BARS}&to=${new Date(first).toISOString()}`));
+    const older = await barsOf(instrument.id, this.interval, { limit: OLDER_BARS, to: new Date(first).toISOString() });
     this.loading = false;
     if (this.stopped || !older.ok) return;
     if (older.value.items.length === 0) this.atStart = true;
@@ -100,7 +101,7 @@ export async function loadCompared(model: ChartModel, instrument: string, interv
   const { series } = model;
   if (series.length === 0) return null;
   const from = new Date(series.time[0] as number).toISOString();
-  const found = await call<{ items: ApiBar[] }>('GET', path(instrument, interval, `from=${from}&limit=5000`));
+  const found = await barsOf(instrument, interval, { from, limit: 5000 });
   if (!found.ok) return null;
   const closes = new Float64Array(series.length).fill(NaN);
   for (const bar of found.value.items) {
@@ -130,8 +131,7 @@ export async function loadLevels(model: ChartModel, wish: { previousDay: boolean
   }
   if (wish.openingRange) {
     const to = open + wish.openingMinutes * 60_000;
-    const range = `from=${new Date(open).toISOString()}&to=${new Date(to).toISOString()}&limit=${wish.openingMinutes}`;
-    const found = await call<{ items: ApiBar[] }>('GET', path(instrument.id, '1m', range));
+    const found = await barsOf(instrument.id, '1m', { from: new Date(open).toISOString(), to: new Date(to).toISOString(), limit: wish.openingMinutes });
     if (found.ok && found.value.items.length > 0) {
       levels.push({ price: units(String(Math.max(...found.value.items.map((bar) => Number(bar.high))))), name: `opening ${wish.openingMinutes} min high` });
       levels.push({ price: units(String(Math.min(...found.value.items.map((bar) => Number(bar.low))))), name: `opening ${wish.openingMinutes} min low` });
@@ -141,6 +141,6 @@ export async function loadLevels(model: ChartModel, wish: { previousDay: boolean
 }
 
 async function dayBefore(instrument: string, open: number, day: number, venue: ChartModel['instrument']['venue']): Promise<ApiBar | undefined> {
-  const found = await call<{ items: ApiBar[] }>('GET', path(instrument, '1d', `limit=3&to=${new Date(open).toISOString()}`));
+  const found = await barsOf(instrument, '1d', { limit: 3, to: new Date(open).toISOString() });
   return found.ok ? found.value.items.filter((bar) => tradingDay(venue, Date.parse(bar.time)) < day).pop() : undefined;
 }

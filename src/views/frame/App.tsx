@@ -2,11 +2,10 @@ import { useStore } from '@nanostores/react';
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
+import { watchPresses } from '../../client/gestures/index.ts';
 import { $ready, begin } from '../../live/index.ts';
-import { watchWaking } from '../act/press.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
 import { loadTheme } from '../theme/theme.ts';
-import { restoreSizes } from '../workspace/panes.ts';
 import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
@@ -19,11 +18,10 @@ export function App() {
   const [failed, setFailed] = useState(false);
   useEffect(() => {
     loadTheme();
-    watchWaking();
+    watchPresses();
     begin()
       .then((signedIn) => {
         if (!signedIn) window.location.assign('/sign-in');
-        restoreSizes();
       })
       .catch(() => setFailed(true));
   }, []);

@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
+import { $lamps } from '../../client/lamps.ts';
 import { $link, $orders, $screen, isWorking } from '../../live/index.ts';
-import { $lamps } from '../act/lamps.ts';
 
 const clock = (time: number | string): string => new Date(time).toISOString().slice(11, 19);
 

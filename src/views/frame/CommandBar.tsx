@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { Command } from 'cmdk';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { $orders, $positions, call, findInstruments, type ApiQuote } from '../../live/index.ts';
+import { $orders, $positions, request, findInstruments, type ApiQuote } from '../../live/index.ts';
 import { resultClass, signed } from '../../kit/Figure.tsx';
 import { addEmpty } from '../workspace/documents.ts';
 import { SIDES, resetWorkspace, toggleSide } from '../workspace/layout.ts';
@@ -177,7 +177,7 @@ function useQuotes(ids: readonly string[]): Readonly<Record<string, ApiQuote>> {
   useEffect(() => {
     if (wanted === '') return undefined;
     let gone = false;
-    void call<{ items: ApiQuote[] }>('GET', `/api/quotes?instruments=${wanted}`).then((found) => {
+    void request('GET /api/quotes', { query: { instruments: wanted } }).then((found) => {
       if (!gone && found.ok) setQuotes((before) => ({ ...before, ...Object.fromEntries(found.value.items.map((quote) => [quote.instrument, quote])) }));
     });
     return () => {

@@ -1,9 +1,9 @@
 import { useStore } from '@nanostores/react';
+import { $lamps, type Lamp } from '../../client/lamps.ts';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { Popover } from '../../kit/Popover.tsx';
-import { $dataRate, $link, $merged, DATA_RATES, call, setDataRate } from '../../live/index.ts';
+import { $dataRate, $link, $merged, DATA_RATES, request, setDataRate } from '../../live/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { $lamps, type Lamp } from '../act/lamps.ts';
-import { notePopoverClosed } from '../act/press.ts';
 
 const NAMES = { screen: 'S', data: 'D', broker: 'B' } as const;
 type Name = keyof typeof NAMES;
@@ -38,7 +38,7 @@ export function Lamps() {
   const link = useStore($link);
   const rate = useStore($dataRate);
   const merged = useStore($merged);
-  const toggle = (name: 'broker' | 'data'): void => void call('POST', '/api/link', { [name]: link?.[name] === 'down' ? 'up' : 'down' });
+  const toggle = (name: 'broker' | 'data'): void => void request('POST /api/link', { body: { [name]: link?.[name] === 'down' ? 'up' : 'down' } });
   return (
     <Popover
       label="Links"

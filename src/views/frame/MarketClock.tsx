@@ -1,10 +1,10 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { formatDay, isTradingDay, localDay, sessionTimes, weekday } from '../../core/market/index.ts';
 import { Popover } from '../../kit/Popover.tsx';
-import { $clock, call, type ApiClock } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
+import { $clock, request, type ApiClock } from '../../live/index.ts';
 
 const DAYS = ['Sun', 'Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat'];
 const SPEEDS = [0, 1, 5, 20] as const;
@@ -51,7 +51,7 @@ export function MarketClock() {
   const time = useMarketTime(clock);
   if (!clock || time === null) return <span className="w-[196px] quiet">–</span>;
   const day = localDay(zone, time);
-  const run = (body: object): void => void call('POST', '/api/clock', body);
+  const run = (body: object): void => void request('POST /api/clock', { body });
   return (
     <Popover
       label="Market clock"

@@ -2,14 +2,14 @@ import { useStore } from '@nanostores/react';
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
+import { watchPresses } from '../../client/gestures/index.ts';
 import { drawnMoney, inCents } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { $ready, $positions, begin } from '../../live/index.ts';
-import { watchWaking } from '../act/press.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
 import { loadTheme } from '../theme/theme.ts';
 import { fitting, loadDocument } from '../workspace/documents.ts';
-import { $letters, $panes, $target, activate, restoreSizes } from '../workspace/panes.ts';
+import { $letters, $panes, $target, activate } from '../workspace/panes.ts';
 import { PaneHost } from '../workspace/PaneHost.tsx';
 import { TitleLine } from '../workspace/PaneTitle.tsx';
 import { shareFromWindow } from '../workspace/windows.ts';
@@ -25,7 +25,7 @@ export function PaneWindow() {
   const [gone, setGone] = useState(false);
   useEffect(() => {
     loadTheme();
-    watchWaking();
+    watchPresses();
     const asked = new URLSearchParams(window.location.search);
     const workspace = asked.get('workspace') ?? '';
     const id = asked.get('pane') ?? '';
@@ -40,7 +40,6 @@ export function PaneWindow() {
         setGone(true);
         return;
       }
-      restoreSizes();
       $letters.set(document.letters);
       $panes.set({ [id]: { id, ...found } });
       shareFromWindow(workspace, id);

@@ -1,5 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { $answers } from '../../client/answers.ts';
+import { $directSend, $sizes, sizeOf, canTrade } from '../../client/session.ts';
+import { notePopoverClosed, act } from '../../client/gestures/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { localDay, localTime, sessionTimes } from '../../core/market/index.ts';
 import { drawnMoney, inCents, sumOf } from '../../core/number/index.ts';
@@ -7,13 +10,9 @@ import { dayResult, type DayResult } from '../../core/portfolio/index.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { $accounts, $clock, $fills, $orders, $positions, $session, isWorking } from '../../live/index.ts';
-import { $answers } from '../act/answers.ts';
-import { flatten } from '../act/send.ts';
-import { $activePane, $directSend, $panes, $sizes, $target, $targetChanged, setAccount, sizeOf, surfaceOf } from '../workspace/panes.ts';
+import { $activePane, $panes, $target, $targetChanged, setAccount, surfaceOf } from '../workspace/panes.ts';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
-import { notePopoverClosed } from '../act/press.ts';
 import { SizeChoice } from '../ticket/SizeChoice.tsx';
-import { canTrade } from '../workspace/panes.ts';
 
 /** Always there, one line: what keys act on, the day's result, what is left, and the way out. */
 export function Rail() {
@@ -242,7 +241,7 @@ function FlattenButton({ account }: { account: string }) {
   const go = (): void => {
     stop();
     setAsking(false);
-    void flatten('rail', account);
+    act('rail', 'rail', { kind: 'flatten', account, instrument: null });
   };
   return (
     <div className="relative ml-auto">

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
-import { call } from '../../live/index.ts';
+import { beginsSignedIn } from '../../client/session.ts';
+import { request } from '../../live/index.ts';
 import { loadTheme } from '../theme/theme.ts';
 
 const DEMO = { user: 'demo', password: 'kavix-demo' };
@@ -13,9 +14,10 @@ export function SignIn() {
   useEffect(loadTheme, []);
   const signIn = async (body: Record<string, string>): Promise<void> => {
     setBusy(true);
-    const answer = await call<unknown>('POST', '/api/session', body);
+    const answer = await request('POST /api/session', { body });
     setBusy(false);
     if (answer.ok) {
+      beginsSignedIn();
       window.location.assign('/');
       return;
     }

@@ -1,9 +1,9 @@
 import { useStore } from '@nanostores/react';
 import { LogOut, Menu, Moon, Sun } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { call } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
-import { $directSend, SURFACES, type DirectSend } from '../workspace/panes.ts';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { $directSend, type DirectSend, SURFACES, DIRECT_SENDS, setDirectSend } from '../../client/session.ts';
+import { request } from '../../live/index.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { AddPane } from '../workspace/AddPane.tsx';
 import { CommandBar } from './CommandBar.tsx';
@@ -61,8 +61,8 @@ function MainMenu() {
           {SURFACES.map((surface) => (
             <DropdownMenu.Group key={surface}>
               <DropdownMenu.Label className="quiet px-2">Direct send, {surface}</DropdownMenu.Label>
-              <DropdownMenu.RadioGroup value={direct[surface]} onValueChange={(value) => $directSend.setKey(surface, value as DirectSend)}>
-                {(Object.keys(SAID) as DirectSend[]).map((setting) => (
+              <DropdownMenu.RadioGroup value={direct[surface]} onValueChange={(value) => setDirectSend(surface, value as DirectSend)}>
+                {DIRECT_SENDS.map((setting) => (
                   <DropdownMenu.RadioItem key={setting} value={setting} className="menu-item" aria-label={`${surface} ${SAID[setting]}`}>
                     <span className="w-3">{direct[surface] === setting ? '•' : ''}</span>
                     {SAID[setting]}
@@ -72,7 +72,7 @@ function MainMenu() {
             </DropdownMenu.Group>
           ))}
           <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-          <DropdownMenu.Item className="menu-item" onSelect={() => void call('DELETE', '/api/session').then(() => window.location.assign('/sign-in'))}>
+          <DropdownMenu.Item className="menu-item" onSelect={() => void request('DELETE /api/session').then(() => window.location.assign('/sign-in'))}>
             <LogOut size={14} />
             Sign out
           </DropdownMenu.Item>

@@ -2,8 +2,8 @@ import { useStore } from '@nanostores/react';
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
-import { notePopoverClosed } from '../act/press.ts';
-import { $undone, say, undoLast } from '../act/undo.ts';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { $undone, say, undoLast } from '../../client/undo.ts';
 import {
   $saved,
   $tabs,

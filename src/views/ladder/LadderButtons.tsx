@@ -1,12 +1,12 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { answer } from '../../client/answers.ts';
+import { act } from '../../client/gestures/index.ts';
+import { $directSend, canTrade } from '../../client/session.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { followQuote, type ApiOrder } from '../../live/index.ts';
-import { route } from '../act/route.ts';
-import { cancelMany, closePosition, flatten } from '../act/send.ts';
-import { openSlip } from '../slip/slip-store.ts';
-import { $directSend, canTrade, type Target } from '../workspace/panes.ts';
+import { type Target } from '../workspace/panes.ts';
 
 /** Take and hit at the best prices, and the ways out of this instrument. */
 export function LadderButtons({
@@ -34,31 +34,54 @@ export function LadderButtons({
       ),
     [instrument.id],
   );
+  // What the button said when it was pressed is what is meant: at another price by now it is refused.
+  const shown = useRef<string | null>(null);
   const take = (side: 'buy' | 'sell', price: string | null): void => {
-    if (price !== null) route(id, 'ladder', { account, instrument: instrument.id, side, type: 'limit', quantity: size, limitPrice: price });
+    const pressed = shown.current ?? price;
+    shown.current = null;
+    if (price === null) return;
+    if (pressed !== price) answer(id, 'refused', `the best price was ${pressed ?? '–'} and is ${price} now; nothing was sent`);
+    else act(id, 'ladder', { kind: 'place', wish: { account, instrument: instrument.id, side, type: 'limit', quantity: size, limitPrice: price } });
   };
   const buys = orders.filter((order) => order.side === 'buy').length;
   const sells = orders.length - buys;
   const entries = direct === 'all' ? '' : 'opens-slip';
   const exits = direct === 'off' ? 'opens-slip' : '';
-  const close = (): void => {
-    if (direct !== 'off') void closePosition(id, account, instrument.id);
-    else
-      openSlip(id, { account, instrument: instrument.id, side: held > 0 ? 'sell' : 'buy', type: 'market', quantity: String(Math.abs(held)), reduceOnly: true });
-  };
   const tradable = canTrade(account, instrument.id);
   return (
     <div className="grid shrink-0 grid-cols-3 gap-1 p-1">
-      <button type="button" className={`control buy ${entries}`} disabled={best.ask === null || !tradable} onClick={() => take('buy', best.ask)}>
+      <button
+        type="button"
+        className={`control buy ${entries}`}
+        disabled={best.ask === null || !tradable}
+        onPointerDown={() => (shown.current = best.ask)}
+        onClick={() => take('buy', best.ask)}
+      >
         take {best.ask ?? '–'}
       </button>
-      <button type="button" className={`control ${exits}`} disabled={held === 0} onClick={close}>
+      <button
+        type="button"
+        className={`control ${exits}`}
+        disabled={held === 0}
+        onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}
+      >
         {held === 0 ? 'nothing to close' : `close ${grouped(String(Math.abs(held)))}`}
       </button>
-      <button type="button" className={`control sell ${entries}`} disabled={best.bid === null || !tradable} onClick={() => take('sell', best.bid)}>
+      <button
+        type="button"
+        className={`control sell ${entries}`}
+        disabled={best.bid === null || !tradable}
+        onPointerDown={() => (shown.current = best.bid)}
+        onClick={() => take('sell', best.bid)}
+      >
         hit {best.bid ?? '–'}
       </button>
-      <button type="button" className="control" disabled={buys === 0} onClick={() => void cancelMany(id, account, instrument.id, 'buy')}>
+      <button
+        type="button"
+        className="control"
+        disabled={buys === 0}
+        onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'buy' })}
+      >
         cancel buys {buys}
       </button>
       <button
@@ -66,11 +89,16 @@ export function LadderButtons({
         className="control"
         disabled={direct === 'off' || (held === 0 && orders.length === 0)}
         title={direct === 'off' ? 'direct send is off: close opens the slip' : undefined}
-        onClick={() => void flatten(id, account, instrument.id)}
+        onClick={() => act(id, 'ladder', { kind: 'flatten', account, instrument: instrument.id })}
       >
         flatten
       </button>
-      <button type="button" className="control" disabled={sells === 0} onClick={() => void cancelMany(id, account, instrument.id, 'sell')}>
+      <button
+        type="button"
+        className="control"
+        disabled={sells === 0}
+        onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'sell' })}
+      >
         cancel sells {sells}
       </button>
     </div>

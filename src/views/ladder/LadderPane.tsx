@@ -1,39 +1,22 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useOrderArea } from '../act/order-area.ts';
+import { answer } from '../../client/answers.ts';
+import { STILL_MS, moveOrder, act } from '../../client/gestures/index.ts';
+import { $quotesFresh } from '../../client/lamps.ts';
+import { $directSend, $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { NO_QUANTITY, asPrice, formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
-import { ghostAt, type Ghost, type GhostAsk } from '../../core/orders/index.ts';
+import { type GhostAsk } from '../../core/orders/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type LiveQuote } from '../../live/index.ts';
-import { answer } from '../act/answers.ts';
-import { TRAVEL_PX, STILL_MS } from '../act/guard.ts';
-import { $quotesFresh, quotesFresh } from '../act/lamps.ts';
-import { moveOrder } from '../act/move-order.ts';
-import { pressOrder } from '../act/press.ts';
-import { cancelOrder } from '../act/send.ts';
-import {
-  $activePane,
-  $directSend,
-  $letters,
-  $panes,
-  $sizes,
-  canTrade,
-  changedAt,
-  setPaneSetting,
-  setSize,
-  sizeKeys,
-  sizeOf,
-  targetOf,
-  type Target,
-} from '../workspace/panes.ts';
+import { $activePane, $letters, $panes, changedAt, setPaneSetting, targetOf, type Target } from '../workspace/panes.ts';
 import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
 import { LadderButtons } from './LadderButtons.tsx';
 import { LegalOrders } from './LegalOrders.tsx';
 import { heldOf, paintRows, type Market } from './paint-rows.ts';
 import { Pins } from './Pins.tsx';
 import { ROW_PX, rowOf, rowPrices } from './rows.ts';
-
-const NOT_YET = 'what is under the pointer changed a moment ago; press again';
 
 /** A vertical axis of prices with depth and one's own orders; a press rests an order. */
 export function LadderPane({ id }: { id: string }) {
@@ -94,12 +77,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const body = useRef<HTMLDivElement>(null);
   const [rows, setRows] = useState(20);
   const [centre, setCentre] = useState<Price | null>(null);
-  const [aim, setAim] = useState<Aim | null>(null);
   const [ringed, setRinged] = useState<string | null>(null);
   const [menu, setMenu] = useState<{ x: number; y: number; price: Price } | null>(null);
-  const movedAt = useRef(performance.now());
-  const painted = useRef<Ghost | null>(null);
-  const pressed = useRef<{ ghost: Ghost | null; aim: Aim; x: number; y: number } | null>(null);
   const over = useRef(false);
   const [dim, setDim] = useState(true);
 
@@ -124,30 +103,39 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   useEffect(() => () => paintNoMore(body), []);
   const market = useMarket(instrument.id, scheduleLive);
 
-  const recentre = useCallback((to: Price) => {
-    movedAt.current = performance.now();
-    setDim(true);
-    setTimeout(() => setDim(false), STILL_MS);
-    setCentre(to);
-  }, []);
+  const askAt = (at: Aim): GhostAsk | null => {
+    const price = prices[at.row];
+    const { quote, depth } = market.current;
+    if (price === undefined || !quote) return null;
+    const opposite = at.side === 'buy' ? depth?.asks : depth?.bids;
+    return {
+      instrument,
+      side: at.side,
+      price,
+      quantity: parseQuantity(instrument, size) ?? NO_QUANTITY,
+      market: quote,
+      want: at.stop ? 'stop' : 'limit',
+      ...(opposite ? { levels: [...opposite.values()] } : {}),
+    };
+  };
+  const area = useOrderArea<Aim>({
+    pane: id,
+    surface: 'ladder',
+    key: ({ row, side, stop }) => `${prices[row] ?? ''} ${side} ${stop}`,
+    account: () => account,
+    instrument: () => instrument.id,
+    ask: askAt,
+    farTicks: () => farTicks,
+  });
 
-  const askAt = useCallback(
-    (at: Aim): GhostAsk | null => {
-      const price = prices[at.row];
-      const { quote, depth } = market.current;
-      if (price === undefined || !quote) return null;
-      const opposite = at.side === 'buy' ? depth?.asks : depth?.bids;
-      return {
-        instrument,
-        side: at.side,
-        price,
-        quantity: parseQuantity(instrument, size) ?? NO_QUANTITY,
-        market: quote,
-        want: at.stop ? 'stop' : 'limit',
-        ...(opposite ? { levels: [...opposite.values()] } : {}),
-      };
+  const recentre = useCallback(
+    (to: Price) => {
+      area.moved();
+      setDim(true);
+      setTimeout(() => setDim(false), STILL_MS);
+      setCentre(to);
     },
-    [instrument, market, prices, size],
+    [area],
   );
 
   paintNow.current = () => {
@@ -170,32 +158,22 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   };
 
   const paintGhost = (): void => {
-    const at = aim;
-    const ask = at ? askAt(at) : null;
-    const found = ask && tradable && quotesFresh() ? ghostAt(ask) : null;
-    painted.current = found?.ok ? found.value : null;
+    const shown = area.paint();
     const words = body.current?.querySelector<HTMLElement>('[data-ghost-words]');
     const box = body.current?.querySelector<HTMLElement>('[data-ghost]');
     if (!words || !box) return;
-    words.textContent = !at
-      ? ''
-      : found === null
-        ? tradable
-          ? 'the price is old: nothing can be sent'
-          : `${account} can’t trade it`
-        : found.ok
-          ? found.value.words
-          : found.refusal;
-    box.hidden = !at;
-    if (!at) return;
+    words.textContent = shown?.words ?? '';
+    box.hidden = !shown;
+    if (!shown) return;
+    const { aim: at, ghost } = shown;
     box.style.transform = `translateY(${at.row * ROW_PX}px)`;
     box.dataset['side'] = at.side;
-    box.dataset['fill'] = found?.ok && found.value.effect === 'fills now' ? 'yes' : 'no';
-    box.dataset['legal'] = found?.ok ? 'yes' : 'no';
-    box.textContent = found?.ok ? `${at.side === 'buy' ? 'B' : 'S'} ${grouped(size)}${found.value.type === 'limit' ? '' : ' stop'}` : '×';
+    box.dataset['fill'] = ghost?.effect === 'fills now' ? 'yes' : 'no';
+    box.dataset['legal'] = ghost ? 'yes' : 'no';
+    box.textContent = ghost ? `${at.side === 'buy' ? 'B' : 'S'} ${grouped(size)}${ghost.type === 'limit' ? '' : ' stop'}` : '×';
   };
 
-  useEffect(schedule, [schedule, prices, position, aim, size, own, fresh]);
+  useEffect(schedule, [schedule, prices, position, size, own, fresh]);
   useEffect(() => () => cancelAnimationFrame(frame.current), []);
   useEffect(() => {
     const element = body.current;
@@ -203,13 +181,13 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     const observer = new ResizeObserver(() => {
       const next = Math.max(4, Math.floor(element.clientHeight / ROW_PX));
       setRows((before) => {
-        if (before !== next) movedAt.current = performance.now();
+        if (before !== next) area.moved();
         return next;
       });
     });
     observer.observe(element);
     return () => observer.disconnect();
-  }, []);
+  }, [area]);
   useEffect(() => {
     setTimeout(() => setDim(false), Math.max(0, STILL_MS - (performance.now() - (changedAt.get(id) ?? 0))));
   }, [id]);
@@ -225,15 +203,6 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     return side && row >= 0 && row < prices.length ? { row, side, stop: event.shiftKey } : null;
   };
 
-  const press = (at: Aim): void => {
-    const ask = askAt(at);
-    if (!ask) {
-      answer(id, 'refused', NOT_YET);
-      return;
-    }
-    pressOrder({ pane: id, surface: 'ladder', account, movedAt: movedAt.current, painted: pressed.current?.ghost ?? null, ask, farTicks });
-  };
-
   const active = useStore($activePane) === id;
   const onKeyDown = (event: React.KeyboardEvent): void => {
     if ((event.target as HTMLElement).matches('input')) return;
@@ -244,14 +213,14 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
       const groups = GROUP_OPTIONS.map(([value]) => value);
       const at = groups.indexOf(String(group));
       const next = groups[Math.max(0, Math.min(groups.length - 1, at + (event.key === '+' ? -1 : 1)))];
-      movedAt.current = performance.now();
+      area.moved();
       setPaneSetting(id, 'group', next);
     } else if (event.key === 'Escape') {
       setRinged(null);
       setMenu(null);
     } else if (event.key === 'Delete' && active && !event.repeat) {
       const order = ringed === null ? undefined : orders[ringed];
-      if (order && isWorking(order)) void cancelOrder(id, order);
+      if (order && isWorking(order)) act(id, 'ladder', { kind: 'cancel', order });
       else answer(id, 'refused', 'nothing is ringed: press a pin first, then Delete');
     } else return;
     event.preventDefault();
@@ -294,28 +263,20 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         onPointerEnter={() => (over.current = true)}
         onPointerLeave={() => {
           over.current = false;
-          setAim(null);
+          if (area.point(null)) schedule();
         }}
         onPointerMove={(event) => {
-          const next = aimAt(event);
-          setAim((before) => (before && next && before.row === next.row && before.side === next.side && before.stop === next.stop ? before : next));
+          if (area.point(aimAt(event))) schedule();
         }}
         onPointerDown={(event) => {
           const at = aimAt(event);
-          if (event.button === 0 && prices.length === 0) answer(id, 'refused', NOT_YET);
           if (event.button !== 0 || !at || (event.target as HTMLElement).closest('[data-pin]')) return;
           setMenu(null);
-          pressed.current = { ghost: painted.current, aim: at, x: event.clientX, y: event.clientY };
+          area.down(at, event.clientX, event.clientY);
         }}
         onPointerUp={(event) => {
-          const at = aimAt(event);
-          const began = pressed.current;
-          // The press began on what stood here before: another target, or rows that have moved.
-          if (event.button === 0 && !began && !(event.target as HTMLElement).closest('[data-pin]')) answer(id, 'refused', NOT_YET);
-          if (event.button !== 0 || !at || !began) return;
-          const same = at.row === began.aim.row && at.side === began.aim.side && at.stop === began.aim.stop;
-          if (same && Math.hypot(event.clientX - began.x, event.clientY - began.y) < TRAVEL_PX) press(at);
-          pressed.current = null;
+          // A press that began on what stood here before, another target or rows that have moved, says so.
+          if (event.button === 0 && !(event.target as HTMLElement).closest('[data-pin]')) area.up(aimAt(event), event.clientX, event.clientY);
         }}
         onContextMenu={(event) => {
           event.preventDefault();
@@ -347,8 +308,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
             instrument={instrument}
             ringed={ringed}
             onRing={setRinged}
-            onCancel={(order) => void cancelOrder(id, order)}
-            onMove={(order, price) => moveOrder(id, order, price, instrument)}
+            onCancel={(order) => act(id, 'ladder', { kind: 'cancel', order })}
+            onMove={(order, price) => moveOrder(id, 'ladder', order, price, instrument)}
           />
         )}
         <OutOfView prices={prices} quote={quote} instrument={instrument} />

@@ -1,9 +1,8 @@
 import { useEffect, useRef } from 'react';
+import { notePopoverClosed, openSlip } from '../../client/gestures/index.ts';
 import type { Instrument, Price, Quantity } from '../../core/instrument/index.ts';
 import { ghostAt, ghostRequest, type Ghost } from '../../core/orders/index.ts';
 import { quoteOf } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
-import { openSlip } from '../slip/slip-store.ts';
 
 /** Every order that is legal at a price, each opening the slip. */
 export function LegalOrders(props: {

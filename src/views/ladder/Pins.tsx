@@ -1,9 +1,9 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import { TRAVEL_PX } from '../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { priceOf, type ApiOrder } from '../../live/index.ts';
-import { TRAVEL_PX } from '../act/guard.ts';
 import { ROW_PX, rowOf } from './rows.ts';
 
 interface Props {

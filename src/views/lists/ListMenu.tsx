@@ -1,8 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { Dialog, DropdownMenu } from 'radix-ui';
 import { useMemo, useRef, useState } from 'react';
-import { notePopoverClosed } from '../act/press.ts';
-import { say } from '../act/undo.ts';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { say } from '../../client/undo.ts';
 import { setPaneSetting } from '../workspace/panes.ts';
 import { TextCell } from '../../kit/TextCell.tsx';
 import {

@@ -1,12 +1,12 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useMemo, useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../../core/instrument/index.ts';
 import { LIVE_LISTS } from '../../core/market/index.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { Popover } from '../../kit/Popover.tsx';
-import { call, instrumentOf, instruments, type ApiLiveList } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
+import { request, instrumentOf, instruments, type ApiLiveList } from '../../live/index.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
@@ -36,7 +36,7 @@ export function LiveListPane({ id }: { id: string }) {
   useEffect(() => {
     let gone = false;
     const ask = async (): Promise<void> => {
-      const found = await call<ApiLiveList>('GET', `/api/live-lists/${encodeURIComponent(name)}?${query}`);
+      const found = await request('GET /api/live-lists/{name}', { path: { name }, query: Object.fromEntries(new URLSearchParams(query)) });
       if (!gone && found.ok) setList(found.value);
     };
     void ask();

@@ -1,11 +1,11 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useMemo, useState } from 'react';
+import { act } from '../../client/gestures/index.ts';
+import { answer } from '../../client/answers.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
-import { answer } from '../act/answers.ts';
-import { cancelOrder, changeOrder } from '../act/send.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $activePane, $panes, setInstrument } from '../workspace/panes.ts';
@@ -51,7 +51,7 @@ export function OrdersPane({ id }: { id: string }) {
     const order = ringed === null ? undefined : orders[ringed];
     if (!order) answer(id, 'refused', 'nothing is ringed: press a row first');
     else if (!isWorking(order)) answer(id, 'refused', `it is ${order.state} and can’t be cancelled`);
-    else void cancelOrder(id, order);
+    else act(id, 'tables', { kind: 'cancel', order });
   };
   return (
     <div className="flex h-full flex-col">
@@ -145,7 +145,7 @@ export function OrdersPane({ id }: { id: string }) {
                         type="button"
                         className="grid h-[22px] w-[24px] place-items-center"
                         aria-label={`Cancel: ${order.sentence}`}
-                        onClick={() => void cancelOrder(id, order)}
+                        onClick={() => act(id, 'tables', { kind: 'cancel', order })}
                       >
                         <X size={13} />
                       </button>
@@ -189,7 +189,7 @@ function PriceCell({ order, pane, onDone }: { order: ApiOrder; pane: string; onD
         event.stopPropagation();
         if (event.key === 'Escape') onDone();
         if (event.key !== 'Enter' || event.repeat) return;
-        void changeOrder(pane, order, { [field]: text.trim() });
+        act(pane, 'tables', { kind: 'change', order, change: { [field]: text.trim() } });
         onDone();
       }}
     />

@@ -1,13 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { useMemo, type ReactElement, type ReactNode } from 'react';
+import { act } from '../../client/gestures/index.ts';
+import { $directSend } from '../../client/session.ts';
 import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../live/index.ts';
-import { closePosition } from '../act/send.ts';
-import { openSlip } from '../slip/slip-store.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $directSend, $panes, setInstrument } from '../workspace/panes.ts';
+import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
 
 /** The columns there can be, each with its head and its cell. */
@@ -75,20 +75,7 @@ export function PositionsPane({ id }: { id: string }) {
     const position = positions[key];
     if (position) setInstrument(id, position.instrument, position.account);
   });
-  const close = (position: ApiPosition): void => {
-    if (direct.tables !== 'off') void closePosition(id, position.account, position.instrument);
-    else {
-      const held = Number(position.quantity);
-      openSlip(id, {
-        account: position.account,
-        instrument: position.instrument,
-        side: held > 0 ? 'sell' : 'buy',
-        type: 'market',
-        quantity: position.quantity.replace('-', ''),
-        reduceOnly: true,
-      });
-    }
-  };
+  const close = (position: ApiPosition): void => void act(id, 'tables', { kind: 'close', account: position.account, instrument: position.instrument });
   if (rows.length === 0) return <p className="p-2 quiet">No positions. A fill in any account shows here.</p>;
   return (
     <div className="scroll h-full" tabIndex={0} role="group" aria-label="Positions list" onKeyDown={onKeyDown}>

@@ -4,11 +4,11 @@ import { SortableContext, arrayMove, sortableKeyboardCoordinates, useSortable, v
 import { GripVertical } from 'lucide-react';
 import { ContextMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { paintInView } from '../../kit/in-view.ts';
 import { followQuote, type LiveQuote } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
 import { dragsInstrument, takesInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $letters, $panes, setInstrument, settingOf, targetOf } from '../workspace/panes.ts';

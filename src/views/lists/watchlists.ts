@@ -1,8 +1,8 @@
 import { map } from 'nanostores';
 import Papa from 'papaparse';
+import { noteUndoable, say } from '../../client/undo.ts';
 import { readSymbols } from '../../core/instrument/index.ts';
-import { call, instrumentOf, instruments } from '../../live/index.ts';
-import { noteUndoable, say } from '../act/undo.ts';
+import { request, instrumentOf, instruments } from '../../live/index.ts';
 
 export type WatchRow = { readonly instrument: string; readonly note?: string; readonly mark?: string | null } | { readonly section: string };
 
@@ -27,19 +27,17 @@ export const $watchlistNames = map<Record<string, true>>({});
 
 let coastIsSaved = false;
 
-const path = (name: string): string => `/api/watchlists/${encodeURIComponent(name)}`;
-
 export async function loadWatchlist(name: string): Promise<void> {
   if ($watchlists.get()[name]) return;
   await loadWatchlistNames();
   const kept = $watchlistNames.get()[name] && (name !== COAST || coastIsSaved);
-  const found = kept ? await call<Watchlist>('GET', path(name)) : null;
+  const found = kept ? await request('GET /api/watchlists/{name}', { path: { name } }) : null;
   const own = name === COAST ? COAST_ROWS.filter((row) => 'section' in row || instrumentOf(row.instrument)) : [];
-  $watchlists.setKey(name, found?.ok ? found.value : { rows: own });
+  $watchlists.setKey(name, found?.ok ? (found.value as Watchlist) : { rows: own });
 }
 
 export async function loadWatchlistNames(): Promise<void> {
-  const found = await call<{ items: { name: string }[] }>('GET', '/api/watchlists');
+  const found = await request('GET /api/watchlists');
   if (!found.ok) return;
   coastIsSaved = found.value.items.some(({ name }) => name === COAST);
   $watchlistNames.set(Object.fromEntries([COAST, ...found.value.items.map(({ name }) => name)].map((name) => [name, true as const])));
@@ -55,7 +53,7 @@ export async function changeWatchlist(name: string, rows: readonly WatchRow[], w
 async function put(name: string, list: Watchlist): Promise<void> {
   $watchlists.setKey(name, list);
   $watchlistNames.setKey(name, true);
-  const done = await call('PUT', path(name), list);
+  const done = await request('PUT /api/watchlists/{name}', { path: { name }, body: list });
   if (!done.ok) say(`${name} was not saved: ${done.problem.errors?.map((error) => `${error.path} ${error.message}`).join('; ') ?? done.problem.detail}`);
 }
 
@@ -74,9 +72,9 @@ export async function renameWatchlist(from: string, to: string): Promise<string 
   await loadWatchlistNames();
   if ($watchlistNames.get()[to]) return `there is a list named ${to}`;
   const list = $watchlists.get()[from] ?? { rows: [] };
-  const made = await call('PUT', path(to), list);
+  const made = await request('PUT /api/watchlists/{name}', { path: { name: to }, body: list });
   if (!made.ok) return made.problem.errors?.[0]?.message ?? made.problem.detail;
-  await call('DELETE', path(from));
+  await request('DELETE /api/watchlists/{name}', { path: { name: from } });
   $watchlists.setKey(to, list);
   await loadWatchlistNames();
   return null;
@@ -84,7 +82,7 @@ export async function renameWatchlist(from: string, to: string): Promise<string 
 
 export async function deleteWatchlist(name: string): Promise<void> {
   const list = $watchlists.get()[name];
-  await call('DELETE', path(name));
+  await request('DELETE /api/watchlists/{name}', { path: { name } });
   $watchlists.setKey(name, undefined);
   await loadWatchlistNames();
   say(`deleted ${name}; Ctrl Z brings it back`);

@@ -2,7 +2,7 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { grouped } from '../../kit/Figure.tsx';
-import { call, followQuote, instruments, quoteOf, type ApiInstrument, type ApiQuote } from '../../live/index.ts';
+import { request, followQuote, instruments, quoteOf, type ApiInstrument, type ApiQuote } from '../../live/index.ts';
 import { $letters, $panes, setInstrument, targetOf } from '../workspace/panes.ts';
 
 /** What an instrument is: its specification, limits, hours, other listings, and what its issuer earns. */
@@ -16,7 +16,7 @@ export function CardPane({ id }: { id: string }) {
   useEffect(() => {
     if (!instrument) return undefined;
     let gone = false;
-    void call<ApiInstrument>('GET', `/api/instruments/${instrument}`).then((found) => !gone && found.ok && setCard(found.value));
+    void request('GET /api/instruments/{id}', { path: { id: instrument } }).then((found) => !gone && found.ok && setCard(found.value));
     const stop = followQuote(instrument, ({ text }) =>
       setQuote((before) => (before?.instrument === text.instrument && before.last === text.last ? before : text)),
     );

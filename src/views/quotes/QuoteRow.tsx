@@ -1,15 +1,16 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useEffect, useRef } from 'react';
+import { openSlip } from '../../client/gestures/index.ts';
+import { sizeOf } from '../../client/session.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { paintInView } from '../../kit/in-view.ts';
 import { $orders, $positions, followQuote, isWorking, positionKey, quoteOf, type LiveQuote } from '../../live/index.ts';
 import { orderCell } from '../act/OrderCells.tsx';
-import { openSlip } from '../slip/slip-store.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
-import { setInstrument, sizeOf } from '../workspace/panes.ts';
+import { setInstrument } from '../workspace/panes.ts';
 import { dayLine, linePoints } from './day-lines.ts';
 import { writeRow } from './quote-cells.ts';
 

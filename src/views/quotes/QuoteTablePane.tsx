@@ -1,12 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { createColumnHelper, getCoreRowModel, getSortedRowModel, useReactTable, type SortingState } from '@tanstack/react-table';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { accountFor } from '../../client/session.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { instrumentOf } from '../../live/index.ts';
 import { OrderCells } from '../act/OrderCells.tsx';
 import { takesInstrument } from '../workspace/drag.ts';
 import { QUOTE_COLUMNS, setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, accountFor, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
+import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
 import { QuoteRow } from './QuoteRow.tsx';
 import { groupsOf, sortValue } from './quote-cells.ts';
 

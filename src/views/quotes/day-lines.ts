@@ -1,4 +1,4 @@
-import { call, type ApiBar } from '../../live/index.ts';
+import { request } from '../../live/index.ts';
 
 /** Closes of today's bars, by instrument; asked for a few at a time and again after a while. */
 interface DayLine {
@@ -30,7 +30,7 @@ function next(): void {
   const one = waiting.shift();
   if (!one) return;
   running++;
-  void call<{ items: ApiBar[] }>('GET', `/api/bars/${one.id}?interval=5m&limit=${BARS}`).then((found) => {
+  void request('GET /api/bars/{id}', { path: { id: one.id }, query: { interval: '5m', limit: BARS } }).then((found) => {
     running--;
     if (found.ok) {
       const { items } = found.value;

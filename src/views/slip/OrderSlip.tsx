@@ -1,15 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
+import { answer } from '../../client/answers.ts';
+import { $slip, closeSlip, type Slip, act } from '../../client/gestures/index.ts';
 import { type Price, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { SidePlate, InstrumentName } from '../../kit/Instrument.tsx';
 import { instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
-import { answer } from '../act/answers.ts';
-import { screenUp } from '../act/lamps.ts';
-import { crossing, sendOrder } from '../act/send.ts';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../ticket/OrderForm.tsx';
-import { $slip, closeSlip, type Slip } from './slip-store.ts';
 
 /** Keys count only after the slip has been seen. */
 const DEAF_MS = 250;
@@ -48,24 +46,17 @@ function OpenSlip({ slip }: { slip: Slip }) {
 
   const send = (): void => {
     if (sending) return;
-    if (!screenUp()) {
-      answer(slip.pane, 'refused', 'this screen has no link to Kavix; nothing was sent');
-      return;
-    }
     if (changedEffect) {
       seenEffect();
       answer(slip.pane, 'refused', `its effect changed: it now ${effect}. Enter again to send`);
       return;
     }
-    const crosses = slip.wish.reduceOnly ? null : crossing(wish);
-    if (crosses !== null) {
-      answer(slip.pane, 'refused', crosses);
-      return;
-    }
+    const submitted = act(slip.pane, 'review', { kind: 'place', wish });
+    if (submitted.kind !== 'sent') return;
     setSending(true);
-    void sendOrder(slip.pane, wish).then((sent) => {
+    void submitted.done.then((went) => {
       setSending(false);
-      if (sent.ok || sent.problem.status === 0) closeSlip();
+      if (went) closeSlip();
     });
   };
   const walk = (way: 1 | -1): void => {

@@ -1,5 +1,7 @@
 import { useEffect, useState } from 'react';
 import { useForm, type UseFormRegister } from 'react-hook-form';
+import { type OrderWish } from '../../client/gestures/index.ts';
+import { sizeKeys } from '../../client/session.ts';
 import {
   asPrice,
   asQuantity,
@@ -11,9 +13,7 @@ import {
   venueOrderTypes,
   type Instrument,
 } from '../../core/instrument/index.ts';
-import { call, quoteOf, type ApiPreview, type Problem } from '../../live/index.ts';
-import { problemWords, type OrderWish } from '../act/send.ts';
-import { sizeKeys } from '../workspace/panes.ts';
+import { request, quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
 
 export interface FormValues {
   side: 'buy' | 'sell';
@@ -71,7 +71,7 @@ export function useReview(wish: OrderWish | null): Review {
     if (key === 'null') return undefined;
     let live = true;
     const ask = async (): Promise<void> => {
-      const answer = await call<ApiPreview>('POST', '/api/orders/preview', JSON.parse(key));
+      const answer = await request('POST /api/orders/preview', { body: JSON.parse(key) as object });
       if (live) setReview(answer.ok ? { state: 'known', preview: answer.value } : { state: 'refused', problem: answer.problem });
     };
     const timer = setTimeout(() => void ask(), PREVIEW_AFTER_MS);

@@ -1,10 +1,10 @@
 import { useStore } from '@nanostores/react';
 import { useState, type ReactNode } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
 import { instrumentOf } from '../../live/index.ts';
-import { notePopoverClosed } from '../act/press.ts';
-import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../workspace/panes.ts';
 
 /** The size of an instrument in an account, and the place where it is changed. */
 export function SizeChoice(props: { account: string; instrument: string; trigger: (text: string) => ReactNode }) {

@@ -1,12 +1,11 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
+import { act } from '../../client/gestures/index.ts';
+import { canTrade, sizeOf } from '../../client/session.ts';
 import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
 import { followQuote, instrumentOf, quoteOf } from '../../live/index.ts';
-import { crossing, sendOrder } from '../act/send.ts';
-import { answer } from '../act/answers.ts';
-import { screenUp } from '../act/lamps.ts';
-import { $letters, $panes, canTrade, sizeOf, targetOf, type Target } from '../workspace/panes.ts';
+import { $letters, $panes, targetOf, type Target } from '../workspace/panes.ts';
 import { OrderFields, ReviewLines, useReview, wishOf, type FormValues } from './OrderForm.tsx';
 
 /** A standing form for one order. With an edited field it holds its instrument until sent or cleared. */
@@ -68,10 +67,8 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
   const review = useReview(ready ? wish : null);
   const clear = (): void => form.reset(firstValues(target, instrument));
   const send = form.handleSubmit(async () => {
-    const crosses = crossing(wish);
-    if (!screenUp()) answer(id, 'refused', 'this screen has no link to Kavix; nothing was sent');
-    else if (crosses !== null) answer(id, 'refused', crosses);
-    else if ((await sendOrder(id, wish)).ok) clear();
+    const submitted = act(id, 'review', { kind: 'place', wish });
+    if (submitted.kind === 'sent' && (await submitted.done)) clear();
   });
   return (
     <form className="scroll flex h-full flex-col gap-2 p-2" onSubmit={(event) => void send(event)} aria-label={`Ticket ${instrument.id} ${target.account}`}>

@@ -1,7 +1,7 @@
 import { Plus } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { notePopoverClosed } from '../act/press.ts';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { openPane } from './layout.ts';
 import { PANE_KINDS } from './panes.ts';
 

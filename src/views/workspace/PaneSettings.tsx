@@ -1,8 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { SlidersHorizontal } from 'lucide-react';
 import { useState } from 'react';
+import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { Popover } from '../../kit/Popover.tsx';
-import { notePopoverClosed } from '../act/press.ts';
 import { $maximised, splitPane, toggleMaximised } from './layout.ts';
 import { openWindow } from './windows.ts';
 import { $panes, setPaneSetting, type Pane } from './panes.ts';

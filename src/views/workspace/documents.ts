@@ -1,6 +1,6 @@
 import { atom } from 'nanostores';
-import { $session, call, instrumentOf, type Answer } from '../../live/index.ts';
-import { say, noteUndoable } from '../act/undo.ts';
+import { say, noteUndoable } from '../../client/undo.ts';
+import { $session, request, instrumentOf, type Answer } from '../../live/index.ts';
 import type { WorkspaceDocument } from './arrangement.ts';
 import { EMPTY, PREPARED } from './prepared.ts';
 
@@ -33,13 +33,11 @@ function setTabs(tabs: Tabs): void {
   localStorage.setItem(STORED, JSON.stringify(tabs));
 }
 
-const path = (name: string): string => `/api/workspaces/${encodeURIComponent(name)}`;
-
 /** A saved workspace; a prepared one that was never changed is made. */
 export async function loadDocument(name: string): Promise<WorkspaceDocument> {
   if ((await savedNames()).includes(name)) {
-    const found = await call<WorkspaceDocument>('GET', path(name));
-    if (found.ok) return found.value;
+    const found = await request('GET /api/workspaces/{name}', { path: { name } });
+    if (found.ok) return found.value as WorkspaceDocument;
   }
   return (PREPARED[name] ?? (() => EMPTY))();
 }
@@ -65,7 +63,7 @@ export async function saveNow(): Promise<void> {
   const { name, read } = waiting;
   waiting = null;
   if (gone.has(name)) return;
-  const done = await call('PUT', path(name), read());
+  const done = await request('PUT /api/workspaces/{name}', { path: { name }, body: read() });
   if (done.ok) {
     if (!waiting) $saved.set('saved');
     return;
@@ -79,10 +77,10 @@ export async function saveNow(): Promise<void> {
 
 /** Changes a saved workspace that is not shown here; null leaves it as it is, and one that was deleted stays so. */
 export async function changeSaved(name: string, change: (document: WorkspaceDocument) => WorkspaceDocument | null): Promise<void> {
-  const found = await call<WorkspaceDocument>('GET', path(name));
-  const changed = found.ok ? change(found.value) : null;
+  const found = await request('GET /api/workspaces/{name}', { path: { name } });
+  const changed = found.ok ? change(found.value as WorkspaceDocument) : null;
   if (changed === null) return;
-  const done = await call('PUT', path(name), changed);
+  const done = await request('PUT /api/workspaces/{name}', { path: { name }, body: changed });
   if (!done.ok) say(`the workspace was not saved: ${problemLine(done.problem)}`);
 }
 
@@ -111,7 +109,7 @@ export function moveTab(name: string, to: number): void {
 
 /** Names of all saved workspaces. */
 export async function savedNames(): Promise<string[]> {
-  const found = await call<{ items: { name: string }[] }>('GET', '/api/workspaces');
+  const found = await request('GET /api/workspaces');
   return found.ok ? found.value.items.map(({ name }) => name) : [];
 }
 
@@ -126,7 +124,7 @@ async function freeName(wished: string): Promise<string> {
 export async function addWorkspace(wished: string, document: WorkspaceDocument): Promise<Answer<unknown>> {
   await saveNow();
   const name = await freeName(wished);
-  const done = await call('PUT', path(name), document);
+  const done = await request('PUT /api/workspaces/{name}', { path: { name }, body: document });
   gone.delete(name);
   if (done.ok) showTab(name);
   return done;
@@ -139,9 +137,9 @@ export async function renameWorkspace(from: string, to: string): Promise<string 
   if (to === from) return null;
   await saveNow();
   if ((await savedNames()).includes(to) || $tabs.get().open.includes(to)) return `there is a workspace named ${to}`;
-  const made = await call('PUT', path(to), await loadDocument(from));
+  const made = await request('PUT /api/workspaces/{name}', { path: { name: to }, body: await loadDocument(from) });
   if (!made.ok) return problemLine(made.problem);
-  await call('DELETE', path(from));
+  await request('DELETE /api/workspaces/{name}', { path: { name: from } });
   const { open, current } = $tabs.get();
   setTabs({ open: open.map((name) => (name === from ? to : name)), current: current === from ? to : current });
   return null;
@@ -158,12 +156,12 @@ export async function deleteWorkspace(name: string): Promise<void> {
   const document = await loadDocument(name);
   const before = $tabs.get();
   gone.add(name);
-  await call('DELETE', path(name));
+  await request('DELETE /api/workspaces/{name}', { path: { name } });
   closeTab(name);
   say(`deleted ${name}; Ctrl Z brings it back`);
   noteUndoable(`the workspace ${name}`, async () => {
     gone.delete(name);
-    await call('PUT', path(name), document);
+    await request('PUT /api/workspaces/{name}', { path: { name }, body: document });
     setTabs({ open: before.open, current: name });
   });
 }

@@ -1,7 +1,7 @@
 import type { DockviewApi } from 'dockview-react';
 import { atom } from 'nanostores';
+import { noteUndoable, say } from '../../client/undo.ts';
 import { $session } from '../../live/index.ts';
-import { noteUndoable, say } from '../act/undo.ts';
 import { docked, placed, readArrangement, type WorkspaceDocument } from './arrangement.ts';
 import { $tabs, fitting, loadDocument, originalOf, saveNow, saveSoon } from './documents.ts';
 import { $activePane, $letters, $panes, $revision, activate, addPane, dropPane, noteChange, targetOf, type Pane, type PaneKind } from './panes.ts';

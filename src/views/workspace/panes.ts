@@ -1,7 +1,6 @@
 import { atom, computed, map } from 'nanostores';
-import { formatQuantity, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
 import { LINK_LETTERS, PANE_KINDS } from '../../schemas/saved.ts';
-import { $accounts, $clock, $session, instrumentOf } from '../../live/index.ts';
+import { accountFor, noteAccountUsed, type Surface } from '../../client/session.ts';
 
 export { LINK_LETTERS, PANE_KINDS };
 export type PaneKind = (typeof PANE_KINDS)[number];
@@ -43,22 +42,6 @@ export const changedAt = new Map<string, number>();
 /** Flashes the plate when what the keys act on changes. */
 export const $targetChanged = atom(0);
 
-const accountsUsed = new Map<string, string>();
-
-/** The account an instrument opens with: the one last used for it, else the first that can trade it. */
-export function accountFor(instrument: string, wanted?: string): string {
-  const own = $session.get()?.accounts ?? [];
-  const used = accountsUsed.get(instrument);
-  const fits = (account: string): boolean => own.includes(account) && canTrade(account, instrument);
-  return [used, wanted, ...own].find((account) => account !== undefined && fits(account)) ?? wanted ?? own[0] ?? 'MAIN';
-}
-
-/** Whether an account can trade an instrument's kind, by its commission schedule. */
-export const canTrade = (account: string, instrument: string): boolean => {
-  const kind = instrumentOf(instrument)?.kind;
-  return $accounts.get()[account]?.commission.some((line) => line.kind === kind) ?? false;
-};
-
 /** The instrument and account a pane acts on, or null. */
 export function targetOf(id: string): Target | null {
   const pane = $panes.get()[id];
@@ -93,7 +76,7 @@ export function setInstrument(id: string, instrument: string, account?: string):
   const before = targetOf(id);
   const next = { instrument, account: account ?? accountFor(instrument, before?.account) };
   if (before?.instrument === next.instrument && before.account === next.account) return;
-  accountsUsed.set(instrument, next.account);
+  noteAccountUsed(instrument, next.account);
   if (pane.letter === null) {
     $panes.setKey(id, { ...pane, ...next });
     changed([id]);
@@ -175,55 +158,5 @@ export function activate(id: string): void {
   $activePane.set(id);
   $targetChanged.set($targetChanged.get() + 1);
 }
-
-/** The nine sizes of a kind, as the instrument's quantities. */
-const SIZE_KEYS: Readonly<Record<Instrument['kind'], readonly string[]>> = {
-  share: ['50', '100', '300', '500', '1000', '2000', '3000', '5000', '10000'],
-  fund: ['50', '100', '300', '500', '1000', '2000', '3000', '5000', '10000'],
-  future: ['1', '2', '3', '5', '10', '20', '30', '50', '100'],
-  option: ['1', '2', '3', '5', '10', '20', '30', '50', '100'],
-  spot: ['0.1', '0.5', '1', '2', '5', '10', '20', '50', '100'],
-  inverse: ['100', '500', '1000', '2000', '5000', '10000', '20000', '50000', '100000'],
-  index: [],
-};
-
-export const sizeKeys = (instrument: Instrument): readonly string[] => SIZE_KEYS[instrument.kind];
-
-const SIZES = 'kavix.sizes';
-/** Sizes by account and instrument, for one trading day. */
-export const $sizes = map<Record<string, string>>({});
-
-const today = (): string => ($clock.get()?.time ?? '').slice(0, 10);
-
-export function restoreSizes(): void {
-  try {
-    const { day, sizes } = JSON.parse(localStorage.getItem(SIZES) ?? 'null') as { day: string; sizes: Record<string, string> };
-    if (day === today() || today() === '') $sizes.set(sizes);
-  } catch {
-    // Without any remembered, every instrument begins with its kind's first size key.
-  }
-}
-
-/** The size for an instrument in an account, as the exact text; never taken from another instrument. */
-export function sizeOf(account: string, instrument: string): string {
-  const spec = instrumentOf(instrument);
-  return $sizes.get()[`${account} ${instrument}`] ?? (spec ? (sizeKeys(spec)[0] ?? '') : '');
-}
-
-/** Remembers a size; false where it is no valid quantity of the instrument. */
-export function setSize(account: string, instrument: string, text: string): boolean {
-  const spec = instrumentOf(instrument);
-  const quantity = spec ? parseQuantity(spec, text) : null;
-  if (!spec || quantity === null || quantity < spec.minimumQuantity) return false;
-  $sizes.setKey(`${account} ${instrument}`, formatQuantity(spec, quantity));
-  localStorage.setItem(SIZES, JSON.stringify({ day: today(), sizes: $sizes.get() }));
-  return true;
-}
-
-export const SURFACES = ['chart', 'ladder', 'tables'] as const;
-export type Surface = (typeof SURFACES)[number];
-export type DirectSend = 'off' | 'exits only' | 'all';
-/** Whether a gesture sends at once; *all* is never remembered over a sign-in. */
-export const $directSend = map<Record<Surface, DirectSend>>({ chart: 'exits only', ladder: 'exits only', tables: 'exits only' });
 
 export const surfaceOf = (kind: PaneKind): Surface => (kind === 'Chart' ? 'chart' : kind === 'Ladder' ? 'ladder' : 'tables');

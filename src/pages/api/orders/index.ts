@@ -12,11 +12,15 @@ export const ALL = endpoint('/api/orders', {
     return unreadable(call, request.account, { what, asked: request, instrument: request.instrument, orderId: null, refusal: read.refusal });
   },
   GET: async (call) => {
-    const { account, instrument, state } = call.query;
+    const { account, instrument, state, clientOrderId } = call.query;
     const accounts = ownAccounts(call, account, '?account');
     if (accounts instanceof Response) return accounts;
     const unknown = knownInstrument(call, instrument, '?instrument');
     if (unknown) return unknown;
+    if (clientOrderId !== undefined) {
+      const orders = await call.desk.ordersAsked(accounts, String(clientOrderId));
+      return json(200, { items: await presentOrders(call, orders), before: null, after: '0' });
+    }
     const asked = pageQuery(call);
     const wanted = {
       accounts,

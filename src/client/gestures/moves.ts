@@ -2,8 +2,6 @@ import { NO_QUANTITY, formatPrice, parseQuantity, type Instrument, type Price } 
 import { ghostAt, type Ghost } from '../../core/orders/index.ts';
 import type { Result } from '../../core/result.ts';
 import { quoteOf, type ApiOrder } from '../../live/index.ts';
-import { answer } from './answers.ts';
-import { changeOrder } from './send.ts';
 
 /** Whether the order still waits for its stop: then the stop price is what moves. */
 export const waitsForStop = (order: ApiOrder): boolean => order.stopPrice !== null && order.triggeredAt === null;
@@ -19,9 +17,7 @@ export function orderMovedTo(order: ApiOrder, price: Price, instrument: Instrume
   return ghost;
 }
 
-/** An order let go at another price moves there, if that is legal. */
-export function moveOrder(pane: string, order: ApiOrder, price: Price, instrument: Instrument): void {
-  const moved = orderMovedTo(order, price, instrument);
-  if (!moved.ok) answer(pane, 'refused', moved.refusal);
-  else void changeOrder(pane, order, { [waitsForStop(order) ? 'stopPrice' : 'limitPrice']: formatPrice(instrument, price) });
-}
+/** The change that a move to a price is. */
+export const moveChange = (order: ApiOrder, price: Price, instrument: Instrument): Readonly<Record<string, string>> => ({
+  [waitsForStop(order) ? 'stopPrice' : 'limitPrice']: formatPrice(instrument, price),
+});

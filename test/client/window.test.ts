@@ -4,7 +4,7 @@ import { $dataRate, $merged, beginRate, passOn, setDataRate } from '../../src/li
 import type { TopicMessage } from '../../src/live/protocol.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
 import { instruments } from '../../src/live/index.ts';
-import { $undone, noteOrderAct, noteUndoable, undoLast } from '../../src/views/act/undo.ts';
+import { $undone, noteOrderAct, noteUndoable, undoLast } from '../../src/client/undo.ts';
 import { readRows, watchlistCsv, type WatchRow } from '../../src/views/lists/watchlists.ts';
 import { groupsOf } from '../../src/views/quotes/quote-cells.ts';
 import { chartCsv } from '../../src/views/chart/export.ts';

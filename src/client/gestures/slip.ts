@@ -1,5 +1,5 @@
 import { atom } from 'nanostores';
-import type { OrderWish } from '../act/send.ts';
+import type { OrderWish } from './intent.ts';
 
 /** The order under review: seeded with exactly what was pressed; it never follows a link. */
 export interface Slip {

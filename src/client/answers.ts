@@ -3,8 +3,8 @@ import { map } from 'nanostores';
 /** What became of the last thing done in a pane. */
 export interface AnswerLine {
   readonly text: string;
-  /** Refusals and unknowns stay until read; what was done goes after 4 s. */
-  readonly kind: 'done' | 'refused' | 'unknown';
+  /** What was done goes after 4 s; refusals, unknowns and what was found out about these stay until read. */
+  readonly kind: 'done' | 'refused' | 'unknown' | 'found';
   readonly at: number;
 }
 

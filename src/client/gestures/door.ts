@@ -1,0 +1,130 @@
+import { problemWords, request, type Answer, type ApiFlattened, type ApiOrder } from '../../live/index.ts';
+import { answer } from '../answers.ts';
+import { orderWords, type OrderWish } from './intent.ts';
+
+const LOOK_AGAIN_MS = 1000;
+const clientId = (): string => `w-${crypto.randomUUID()}`;
+const clock = (at: number): string => new Date(at).toISOString().slice(11, 23);
+
+/**
+ * Says in a pane what became of a call. What is unanswered is looked up until it is known, and never sent again:
+ * `look` answers in words, or null while nobody answers it either.
+ */
+async function told<T>(pane: string, called: Promise<Answer<T>>, done: (value: T) => string, look: () => Promise<string | null>): Promise<Answer<T>> {
+  const at = Date.now();
+  const got = await called;
+  if (got.ok) answer(pane, 'done', done(got.value));
+  else if (got.problem.status !== 0) answer(pane, 'refused', problemWords(got.problem));
+  else {
+    answer(pane, 'unknown', `asked ${clock(at)}, no answer: not known whether it went`);
+    void (async () => {
+      for (;;) {
+        await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
+        const words = await look();
+        if (words !== null) return answer(pane, 'found', words);
+      }
+    })();
+  }
+  return got;
+}
+
+/** The order of a client order id, once somebody answers: in words, what became of it. */
+async function lookUp(account: string, clientOrderId: string): Promise<string | null> {
+  const found = await request('GET /api/orders', { query: { account, clientOrderId } });
+  if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
+  const [order] = found.value.items;
+  return order ? `it went: ${orderWords(order)}, ${order.state}` : 'it did not go; nothing was sent';
+}
+
+async function standing(id: string): Promise<string | null> {
+  const found = await request('GET /api/orders/{id}', { path: { id } });
+  if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
+  return `it stands: ${orderWords(found.value)}, ${found.value.state}`;
+}
+
+async function whatWorks(account: string, instrument: string | null): Promise<string | null> {
+  const query = { account, ...(instrument === null ? {} : { instrument }) };
+  const [orders, positions] = await Promise.all([
+    request('GET /api/orders', { query: { ...query, state: 'working', limit: 1000 } }),
+    request('GET /api/positions', { query }),
+  ]);
+  if (!orders.ok || !positions.ok) return null;
+  const open = positions.value.items.filter(({ quantity }) => quantity !== '0').length;
+  return `now ${orders.value.items.length} orders work and ${open} positions are open`;
+}
+
+export function place(pane: string, wish: OrderWish): Promise<Answer<ApiOrder>> {
+  const clientOrderId = clientId();
+  const sent = request('POST /api/orders', { body: { clientOrderId, ...wish } });
+  return told(
+    pane,
+    sent,
+    (order) => `sent ${orderWords(order)}`,
+    () => lookUp(wish.account, clientOrderId),
+  );
+}
+
+const inFlight = new Map<string, Readonly<Record<string, string | number>> | null>();
+
+/** Changes an order. One change is in flight per order; of those that come meanwhile the newest waits. */
+export async function change(pane: string, order: ApiOrder, to: Readonly<Record<string, string | number>>): Promise<void> {
+  const { id } = order;
+  if (inFlight.has(id)) {
+    inFlight.set(id, to);
+    return;
+  }
+  inFlight.set(id, null);
+  const sent = request('PATCH /api/orders/{id}', { path: { id }, body: { ...to, clientOrderId: clientId() } });
+  await told(
+    pane,
+    sent,
+    (now) => `moved ${orderWords({ ...now, ...to })}`,
+    () => standing(id),
+  );
+  const next = inFlight.get(id);
+  inFlight.delete(id);
+  if (next) await change(pane, order, next);
+}
+
+export function cancel(pane: string, { id }: ApiOrder): Promise<Answer<ApiOrder>> {
+  return told(
+    pane,
+    request('DELETE /api/orders/{id}', { path: { id } }),
+    (order) => `cancelled ${orderWords(order)}`,
+    () => standing(id),
+  );
+}
+
+export function close(pane: string, account: string, instrument: string): Promise<Answer<ApiOrder>> {
+  const clientOrderId = clientId();
+  const sent = request('POST /api/positions/{account}/{instrument}/close', { path: { account, instrument }, body: { clientOrderId } });
+  return told(
+    pane,
+    sent,
+    (order) => `closing ${order.quantity} ${instrument}`,
+    () => lookUp(account, clientOrderId),
+  );
+}
+
+const refusedWords = (refused: ApiFlattened['refused']): string =>
+  refused.length === 0 ? '' : `; refused: ${refused.map((one) => `${one.orderId} ${one.detail}`).join('; ')}`;
+
+export function cancelMany(pane: string, account: string, instrument: string, side?: 'buy' | 'sell') {
+  const sent = request('POST /api/orders/cancel', { body: { account, instrument, ...(side ? { side } : {}) } });
+  return told(
+    pane,
+    sent,
+    ({ canceled, refused }) => `cancelled ${canceled.length}${refusedWords(refused)}`,
+    () => whatWorks(account, instrument),
+  );
+}
+
+export function flatten(pane: string, account: string, instrument: string | null): Promise<Answer<ApiFlattened>> {
+  const sent = request('POST /api/flatten', { body: { account, ...(instrument === null ? {} : { instrument }) } });
+  return told(
+    pane,
+    sent,
+    ({ canceled, closing, refused }) => `cancelled ${canceled.length}, closing ${closing.length}${refusedWords(refused)}`,
+    () => whatWorks(account, instrument),
+  );
+}
