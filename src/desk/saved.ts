@@ -6,16 +6,24 @@ export type SavedKind = (typeof SAVED_KINDS)[number];
 export interface SavedDocument {
   readonly name: string;
   readonly document: unknown;
+  /** Stands for what is saved: the same for the same content. */
+  readonly revision: string;
   /** Machine time of the last change. */
   readonly updatedAt: number;
 }
+
+/** What a change says of what is saved: that it has a revision, that there is nothing, or nothing about it. */
+export type Expected = { readonly revision: string } | 'nothing' | 'anything';
+
+/** What became of a change: saved where nothing was or over something, or not, because something else is there. */
+export type Put = { readonly kind: 'made' | 'replaced'; readonly revision: string } | { readonly kind: 'conflict'; readonly revision: string | null };
 
 /** Where a user's own documents are kept, by kind and name. */
 export interface SavedStore {
   list(user: string, kind: SavedKind): Promise<{ readonly name: string; readonly updatedAt: number }[]>;
   get(user: string, kind: SavedKind, name: string): Promise<SavedDocument | null>;
-  /** @returns true where the name was free */
-  put(user: string, kind: SavedKind, name: string, document: unknown, now: number): Promise<boolean>;
+  /** Saves a document where what is there is as expected; nothing comes between the look and the change. */
+  put(user: string, kind: SavedKind, name: string, document: unknown, now: number, expected: Expected): Promise<Put>;
   /** @returns false where there was none */
   drop(user: string, kind: SavedKind, name: string): Promise<boolean>;
 }

@@ -36,7 +36,7 @@ export const setCsrf = (token: string): void => {
 export const DEADLINE_MS = 10_000;
 
 /** No answer came: it is not known whether the request went. */
-const LOST: Problem = { type: '/problems/lost', title: 'No answer', status: 0, detail: 'No answer: it is not known whether it went.' };
+export const LOST: Problem = { type: '/problems/lost', title: 'No answer', status: 0, detail: 'No answer: it is not known whether it went.' };
 
 function addressOf(template: string, path: Readonly<Record<string, string>> = {}, query: Asked<OperationName>['query'] = {}): string {
   const found = template.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(path[name] ?? ''));
@@ -44,25 +44,48 @@ function addressOf(template: string, path: Readonly<Record<string, string>> = {}
   return given.length === 0 ? found : `${found}?${new URLSearchParams(given)}`;
 }
 
+/** A browser takes no more than 64 kB along when its window closes. */
+const MOST_KEPT_ALIVE = 60_000;
+
+type Call = Asked<OperationName> & { readonly path?: Readonly<Record<string, string>>; readonly body?: object };
+
+async function fetched(name: string, { path, query, body, deadlineMs = DEADLINE_MS }: Call, more: Readonly<Record<string, string>> = {}) {
+  const [method = 'GET', template = ''] = name.split(' ');
+  const text = body === undefined ? undefined : JSON.stringify(body);
+  try {
+    const response = await fetch(addressOf(template, path, query), {
+      method,
+      headers: {
+        ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+        ...(method === 'GET' ? {} : { 'x-csrf-token': csrf }),
+        ...more,
+      },
+      ...(text === undefined ? {} : { body: text }),
+      // What a window saves while it closes still arrives.
+      keepalive: method === 'PUT' && (text?.length ?? 0) < MOST_KEPT_ALIVE,
+      signal: AbortSignal.timeout(deadlineMs),
+    });
+    const value: unknown = response.status === 204 ? null : await response.json();
+    const answer: Answer<unknown> = response.ok ? { ok: true, status: response.status, value } : { ok: false, problem: value as Problem };
+    return { answer, revision: response.headers.get('etag') };
+  } catch {
+    return { answer: { ok: false, problem: LOST } as const, revision: null };
+  }
+}
+
 /** Calls an operation of the API; a missing answer is a problem of status 0, never an exception. */
 export async function request<N extends OperationName>(
   name: N,
   ...[asked]: Record<never, never> extends Asked<N> ? [asked?: Asked<N>] : [asked: Asked<N>]
 ): Promise<Answer<AnswerOf<N>>> {
-  const [method = 'GET', template = ''] = name.split(' ');
-  const { path, query, body, deadlineMs = DEADLINE_MS } = (asked ?? {}) as Asked<OperationName> & { path?: Record<string, string>; body?: object };
-  try {
-    const response = await fetch(addressOf(template, path, query), {
-      method,
-      headers: { ...(body === undefined ? {} : { 'content-type': 'application/json' }), ...(method === 'GET' ? {} : { 'x-csrf-token': csrf }) },
-      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-      signal: AbortSignal.timeout(deadlineMs),
-    });
-    const value: unknown = response.status === 204 ? null : await response.json();
-    return response.ok ? { ok: true, status: response.status, value: value as AnswerOf<N> } : { ok: false, problem: value as Problem };
-  } catch {
-    return { ok: false, problem: LOST };
-  }
+  return (await fetched(name, (asked ?? {}) as Call)).answer as Answer<AnswerOf<N>>;
+}
+
+/** The same for what has revisions. `base` is the one a change was made from; null says that nothing is there yet. */
+export function requestRevised<N extends OperationName>(name: N, asked: Asked<N> & { readonly base?: string | null }) {
+  const { base, ...call } = asked as Asked<N> & { base?: string | null };
+  const condition: Record<string, string> = base === undefined ? {} : base === null ? { 'if-none-match': '*' } : { 'if-match': base };
+  return fetched(name, call as unknown as Call, condition);
 }
 
 /** A problem in one line of words. */

@@ -80,6 +80,25 @@ describe('what a user saves', function () {
     expect((await client.get('/api/watchlists/Mine')).status).to.equal(200);
   });
 
+  it('says what it was made from: over something else it is 409, and nothing is lost', async () => {
+    const path = '/api/watchlists/mine';
+    const send = (body: unknown, headers: Record<string, string>): Promise<Reply> => client.call('PUT', path, body, headers);
+    const rows = (...ids: string[]) => ({ rows: ids.map((instrument) => ({ instrument })) });
+    const made = await send(rows('GANET.HALM'), { 'if-none-match': '*' });
+    const first = made.headers.get('etag') ?? '';
+    expect([made.status, first, (await client.get(path)).headers.get('etag')]).to.deep.equal([201, first, first]);
+    expect((await send(rows('KELPA.HALM'), { 'if-none-match': '*' })).status).to.equal(409);
+    const second = (await send(rows('BRINE.HALM'), { 'if-match': first })).headers.get('etag') ?? '';
+    expect(second).to.not.equal(first);
+    const late = await send(rows('KELPA.HALM'), { 'if-match': first });
+    expect([late.status, (late.body as Problem).type, late.headers.get('etag')]).to.deep.equal([409, '/problems/conflict', second]);
+    expect((await client.get(path)).body).to.deep.equal(rows('BRINE.HALM'));
+    // Of two at once that were made from the same, one is saved.
+    const both = await Promise.all(['GANET.HALM', 'KELPA.HALM'].map((id) => send(rows(id), { 'if-match': second })));
+    expect(both.map(({ status }) => status).sort()).to.deep.equal([200, 409]);
+    await client.call('DELETE', path);
+    expect((await send(rows('KELPA.HALM'), { 'if-match': second })).status).to.equal(409);
+  });
   it('keeps drawings by instrument', async () => {
     expect((await client.get('/api/drawings/GANET.HALM')).body).to.deep.equal({ items: [] });
     expect((await put('/api/drawings/GANET.HALM', { items: [drawing] })).status).to.equal(200);

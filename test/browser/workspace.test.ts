@@ -279,6 +279,40 @@ describe('a workspace', function () {
     await driver.wait(async () => (await api.get('/api/workspaces/Kelp%20two')).status === 200, 5000);
   });
 
+  it('changed here and elsewhere at once is overwritten by neither: what differs is made one, a clash is asked about', async () => {
+    const name = await page.until<string>(`return document.querySelector('[aria-current="page"]')?.textContent`);
+    await page.menuInterval('5m');
+    await untilSaved(name, ({ panes }) => Object.values(panes).some((pane) => pane.kind === 'Chart' && pane.settings['interval'] === '5m'));
+    const elsewhere = async (change: (document: SavedWorkspace) => object): Promise<void> => {
+      expect((await api.call('PUT', `/api/workspaces/${encodeURIComponent(name)}`, change(await saved(name)))).status).to.equal(200);
+    };
+    const chartOf = (document: SavedWorkspace): string => Object.entries(document.panes).find(([, pane]) => pane.settings['interval'] !== undefined)?.[0] ?? '';
+    const withSetting = (document: SavedWorkspace, setting: object): object => {
+      const id = chartOf(document);
+      const pane = document.panes[id];
+      return { ...document, panes: { ...document.panes, [id]: { ...pane, settings: { ...pane?.settings, ...setting } } } };
+    };
+    // Another setting of the same pane: both changes stay.
+    await elsewhere((document) => withSetting(document, { volume: false }));
+    await page.menuInterval('15m');
+    await untilSaved(name, (document) => {
+      const settings = document.panes[chartOf(document)]?.settings;
+      return settings?.['interval'] === '15m' && settings['volume'] === false;
+    });
+    // The same setting: the window asks, and shows what is chosen.
+    await elsewhere((document) => {
+      const letters = Object.entries(document.letters).map(([letter, linked]) => [letter, { ...linked, interval: '1h' }]);
+      return { ...withSetting(document, { interval: '1h' }), letters: Object.fromEntries(letters) as object };
+    });
+    await page.menuInterval('5m');
+    await page.until(`return [...document.querySelectorAll('[role="alert"]')].some((one) => one.textContent.includes('was changed elsewhere too'))`);
+    expect((await saved(name)).panes[chartOf(await saved(name))]?.settings['interval']).to.equal('1h');
+    await page.clickText('take the other');
+    await page.until(
+      `return [...document.querySelectorAll('[role="region"][aria-label^="Chart"] [aria-pressed="true"]')].some((one) => one.textContent === '1h')`,
+    );
+  });
+
   for (const theme of ['Night watch', 'Chart room'])
     it(`has no axe violation in any pane, ${theme}`, async () => {
       const panes = Object.fromEntries(

@@ -93,6 +93,11 @@ export class DeskPage {
     await this.driver.findElement(By.xpath(`//button[contains(normalize-space(.), "${text}")]`)).click();
   }
 
+  /** Gives the first chart an interval by its word in the pane. */
+  async menuInterval(interval: string): Promise<void> {
+    await this.driver.findElement(By.xpath(`//*[@role="region"][starts-with(@aria-label, "Chart")]//button[normalize-space(.)="${interval}"]`)).click();
+  }
+
   /** Waits until a script gives something true. */
   async until<T>(script: string, ...args: unknown[]): Promise<T> {
     return this.driver.wait(async () => (await this.driver.executeScript<T>(script, ...args)) || null, 8000, script) as Promise<T>;

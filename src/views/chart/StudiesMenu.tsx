@@ -2,7 +2,9 @@ import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { notePopoverClosed } from '../../client/gestures/index.ts';
-import { noteUndoable, say } from '../../client/undo.ts';
+import { namedThings } from '../../client/saved-remote.ts';
+import { thingsOf } from '../../client/things.ts';
+import { noteUndoable } from '../../client/undo.ts';
 import { SOURCES, STUDIES, type StudyParameter } from '../../core/study/index.ts';
 import { Popover } from '../../kit/Popover.tsx';
 import { request } from '../../live/index.ts';
@@ -186,6 +188,11 @@ export function Look({ colour, width, stroke, onChange }: LookProps & { onChange
   );
 }
 
+const sets = thingsOf<{ readonly studies: readonly StudyUse[] }>('study-sets', 'the study set', {
+  remote: namedThings('study-sets'),
+  first: () => ({ studies: [] }),
+});
+
 /** Studies kept under a name, to be put on any chart. */
 function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
   const [names, setNames] = useState<readonly string[]>([]);
@@ -196,27 +203,23 @@ function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
   };
   useEffect(() => void load(), []);
   const apply = async (wanted: string): Promise<void> => {
-    const found = await request('GET /api/study-sets/{name}', { path: { name: wanted } });
-    if (!found.ok) return;
+    const { studies } = await sets.known(wanted);
     const before = usesOf(id);
-    setPaneSetting(id, 'studies', found.value.studies);
+    setPaneSetting(id, 'studies', studies);
     noteUndoable(`the studies before ${wanted}`, () => setPaneSetting(id, 'studies', before));
   };
   const save = async (): Promise<void> => {
-    const done = await request('PUT /api/study-sets/{name}', { path: { name: name.trim() }, body: { studies: uses } });
-    if (done.ok) {
-      setName('');
-      await load();
-    } else say(done.problem.errors?.[0]?.message ?? done.problem.detail);
+    const wanted = name.trim();
+    await sets.known(wanted);
+    sets.change(wanted, () => ({ studies: uses }));
+    await sets.flush(wanted);
+    setName('');
+    await load();
   };
   const drop = async (gone: string): Promise<void> => {
-    const found = await request('GET /api/study-sets/{name}', { path: { name: gone } });
-    await request('DELETE /api/study-sets/{name}', { path: { name: gone } });
+    const set = await sets.remove(gone);
     await load();
-    if (found.ok)
-      noteUndoable(`the study set ${gone}`, async () => {
-        await request('PUT /api/study-sets/{name}', { path: { name: gone }, body: found.value });
-      });
+    if (set) noteUndoable(`the study set ${gone}`, async () => void (await sets.add(gone, set)));
   };
   return (
     <div className="mt-2 border-t border-hair pt-1">

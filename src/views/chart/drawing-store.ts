@@ -1,31 +1,32 @@
-import { map } from 'nanostores';
-import { noteUndoable, say } from '../../client/undo.ts';
-import { request } from '../../live/index.ts';
+import { computed } from 'nanostores';
+import { drawings as remote } from '../../client/saved-remote.ts';
+import { mergeByName, thingsOf } from '../../client/things.ts';
+import { noteUndoable } from '../../client/undo.ts';
 import type { Drawing } from './drawings.ts';
 
-/** What is drawn, by instrument; kept on the server. */
-export const $drawings = map<Record<string, readonly Drawing[] | undefined>>({});
-
-const asked = new Set<string>();
-
-export async function loadDrawings(instrument: string): Promise<void> {
-  if (asked.has(instrument)) return;
-  asked.add(instrument);
-  const found = await request('GET /api/drawings/{id}', { path: { id: instrument } });
-  if (found.ok) $drawings.setKey(instrument, found.value.items);
-  else asked.delete(instrument);
+interface Drawn {
+  readonly items: readonly Drawing[];
 }
+
+const drawn = thingsOf<Drawn>('drawings', 'the drawings of', {
+  remote,
+  first: () => ({ items: [] }),
+  merge: (base, mine, theirs) => {
+    const items = mergeByName(({ id }) => id, base?.items ?? [], mine.items, theirs.items);
+    return items && { items };
+  },
+});
+
+/** What is drawn, by instrument, as far as it is known. */
+export const $drawings = computed(drawn.$all, (all): Readonly<Record<string, readonly Drawing[] | undefined>> =>
+  Object.fromEntries(Object.entries(all).map(([instrument, thing]) => [instrument, thing?.kind === 'known' ? thing.value.items : undefined])),
+);
+
+export const loadDrawings = (instrument: string): Promise<unknown> => drawn.load(instrument);
 
 /** Puts an instrument's drawings; Ctrl Z takes it back. */
 export function changeDrawings(instrument: string, items: readonly Drawing[], words: string): void {
-  const before = $drawings.get()[instrument] ?? [];
-  put(instrument, items);
-  noteUndoable(words, () => put(instrument, before));
-}
-
-function put(instrument: string, items: readonly Drawing[]): void {
-  $drawings.setKey(instrument, items);
-  void request('PUT /api/drawings/{id}', { path: { id: instrument }, body: { items } }).then((done) => {
-    if (!done.ok) say(`the drawings were not saved: ${done.problem.errors?.[0]?.message ?? done.problem.detail}`);
-  });
+  const before = drawn.valueOf(instrument);
+  if (!drawn.change(instrument, () => ({ items })) || !before) return;
+  noteUndoable(words, () => void drawn.change(instrument, () => before));
 }

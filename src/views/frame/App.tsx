@@ -3,6 +3,7 @@ import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
 import { watchPresses } from '../../client/gestures/index.ts';
+import { shareThings } from '../../client/things.ts';
 import { $ready, begin } from '../../live/index.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
 import { loadTheme } from '../theme/theme.ts';
@@ -10,6 +11,7 @@ import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
 import { Rail } from './Rail.tsx';
+import { SavedQuestions } from './SavedQuestions.tsx';
 import { TopLine } from './TopLine.tsx';
 
 /** The whole window: top line, risk rail, workspace. */
@@ -19,6 +21,7 @@ export function App() {
   useEffect(() => {
     loadTheme();
     watchPresses();
+    shareThings();
     begin()
       .then((signedIn) => {
         if (!signedIn) window.location.assign('/sign-in');
@@ -36,6 +39,7 @@ export function App() {
         <Workspace />
         <OrderSlip />
         <Announcer />
+        <SavedQuestions />
       </div>
     </Tooltip.Provider>
   );

@@ -3,17 +3,19 @@ import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
 import { watchPresses } from '../../client/gestures/index.ts';
+import { shareThings } from '../../client/things.ts';
 import { drawnMoney, inCents } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { $ready, $positions, begin } from '../../live/index.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
 import { loadTheme } from '../theme/theme.ts';
-import { fitting, loadDocument } from '../workspace/documents.ts';
+import { fitting, workspaces } from '../workspace/documents.ts';
 import { $letters, $panes, $target, activate } from '../workspace/panes.ts';
 import { PaneHost } from '../workspace/PaneHost.tsx';
 import { TitleLine } from '../workspace/PaneTitle.tsx';
 import { shareFromWindow } from '../workspace/windows.ts';
 import { Announcer } from './Announcer.tsx';
+import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
 import { Lamps } from './Lamps.tsx';
 import { Plate } from './Rail.tsx';
@@ -26,6 +28,7 @@ export function PaneWindow() {
   useEffect(() => {
     loadTheme();
     watchPresses();
+    shareThings();
     const asked = new URLSearchParams(window.location.search);
     const workspace = asked.get('workspace') ?? '';
     const id = asked.get('pane') ?? '';
@@ -34,7 +37,7 @@ export function PaneWindow() {
         window.location.assign('/sign-in');
         return;
       }
-      const document = fitting(await loadDocument(workspace));
+      const document = fitting(await workspaces.known(workspace));
       const found = document.panes[id];
       if (!found) {
         setGone(true);
@@ -69,6 +72,7 @@ export function PaneWindow() {
         </div>
         <OrderSlip />
         <Announcer />
+        <SavedQuestions />
       </main>
     </Tooltip.Provider>
   );

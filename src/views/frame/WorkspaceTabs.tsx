@@ -141,7 +141,7 @@ export function WorkspaceTabs() {
           </DropdownMenu.Portal>
         </DropdownMenu.Root>
       )}
-      {saved === 'not saved' && <span className="plate heather">not saved</span>}
+      {(saved === 'not saved' || saved === 'not read') && <span className="plate heather">{saved}</span>}
       {undone !== null && (
         <p role="status" data-testid="said" className="floats absolute left-0 top-[32px] z-50 px-2">
           {undone}

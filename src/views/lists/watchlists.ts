@@ -1,8 +1,10 @@
-import { map } from 'nanostores';
+import { computed, map } from 'nanostores';
 import Papa from 'papaparse';
+import { namedThings } from '../../client/saved-remote.ts';
+import { thingsOf } from '../../client/things.ts';
 import { noteUndoable, say } from '../../client/undo.ts';
 import { readSymbols } from '../../core/instrument/index.ts';
-import { request, instrumentOf, instruments } from '../../live/index.ts';
+import { problemWords, request, instrumentOf, instruments } from '../../live/index.ts';
 
 export type WatchRow = { readonly instrument: string; readonly note?: string; readonly mark?: string | null } | { readonly section: string };
 
@@ -22,39 +24,29 @@ const COAST_ROWS: readonly WatchRow[] = [
 ];
 
 /** Lists that panes show, by name; undefined while one is loaded. */
-export const $watchlists = map<Record<string, Watchlist | undefined>>({});
+const lists = thingsOf<Watchlist>('watchlists', 'the list', {
+  remote: namedThings('watchlists'),
+  first: (name) => ({ rows: name === COAST ? COAST_ROWS.filter((row) => 'section' in row || instrumentOf(row.instrument)) : [] }),
+});
+
+/** The lists by name, as far as they are known. */
+export const $watchlists = computed(lists.$all, (all): Readonly<Record<string, Watchlist | undefined>> =>
+  Object.fromEntries(Object.entries(all).map(([name, thing]) => [name, thing?.kind === 'known' ? thing.value : undefined])),
+);
 export const $watchlistNames = map<Record<string, true>>({});
 
-let coastIsSaved = false;
-
-export async function loadWatchlist(name: string): Promise<void> {
-  if ($watchlists.get()[name]) return;
-  await loadWatchlistNames();
-  const kept = $watchlistNames.get()[name] && (name !== COAST || coastIsSaved);
-  const found = kept ? await request('GET /api/watchlists/{name}', { path: { name } }) : null;
-  const own = name === COAST ? COAST_ROWS.filter((row) => 'section' in row || instrumentOf(row.instrument)) : [];
-  $watchlists.setKey(name, found?.ok ? (found.value as Watchlist) : { rows: own });
-}
+export const loadWatchlist = (name: string): Promise<unknown> => lists.load(name);
 
 export async function loadWatchlistNames(): Promise<void> {
   const found = await request('GET /api/watchlists');
-  if (!found.ok) return;
-  coastIsSaved = found.value.items.some(({ name }) => name === COAST);
-  $watchlistNames.set(Object.fromEntries([COAST, ...found.value.items.map(({ name }) => name)].map((name) => [name, true as const])));
+  if (found.ok) $watchlistNames.set(Object.fromEntries([COAST, ...found.value.items.map(({ name }) => name)].map((name) => [name, true as const])));
 }
 
 /** Changes a list; Ctrl Z takes it back. */
-export async function changeWatchlist(name: string, rows: readonly WatchRow[], words: string): Promise<void> {
-  const before = $watchlists.get()[name];
-  await put(name, { rows });
-  if (before) noteUndoable(words, () => put(name, before));
-}
-
-async function put(name: string, list: Watchlist): Promise<void> {
-  $watchlists.setKey(name, list);
-  $watchlistNames.setKey(name, true);
-  const done = await request('PUT /api/watchlists/{name}', { path: { name }, body: list });
-  if (!done.ok) say(`${name} was not saved: ${done.problem.errors?.map((error) => `${error.path} ${error.message}`).join('; ') ?? done.problem.detail}`);
+export function changeWatchlist(name: string, rows: readonly WatchRow[], words: string): void {
+  const before = lists.valueOf(name);
+  if (!lists.change(name, () => ({ rows })) || !before) return;
+  noteUndoable(words, () => void lists.change(name, () => before));
 }
 
 /** Makes an empty list and gives its name, which nothing else has. */
@@ -63,30 +55,28 @@ export async function newWatchlist(wished = 'List'): Promise<string> {
   const taken = $watchlistNames.get();
   let name = wished;
   for (let n = 2; taken[name]; n++) name = `${wished} ${n}`;
-  await put(name, { rows: [] });
+  const made = await lists.add(name, { rows: [] });
+  if (made.ok) $watchlistNames.setKey(name, true);
+  else say(`the list ${name} was not made: ${problemWords(made.problem)}`);
   return name;
 }
 
-/** Words where the name is taken; null when it is done. */
+/** Words where it can't have that name; null when it is done. */
 export async function renameWatchlist(from: string, to: string): Promise<string | null> {
+  const done = await lists.rename(from, to);
   await loadWatchlistNames();
-  if ($watchlistNames.get()[to]) return `there is a list named ${to}`;
-  const list = $watchlists.get()[from] ?? { rows: [] };
-  const made = await request('PUT /api/watchlists/{name}', { path: { name: to }, body: list });
-  if (!made.ok) return made.problem.errors?.[0]?.message ?? made.problem.detail;
-  await request('DELETE /api/watchlists/{name}', { path: { name: from } });
-  $watchlists.setKey(to, list);
-  await loadWatchlistNames();
-  return null;
+  return done.ok ? null : done.problem.status === 409 ? `there is a list named ${to}` : problemWords(done.problem);
 }
 
 export async function deleteWatchlist(name: string): Promise<void> {
-  const list = $watchlists.get()[name];
-  await request('DELETE /api/watchlists/{name}', { path: { name } });
-  $watchlists.setKey(name, undefined);
+  const gone = await lists.remove(name);
   await loadWatchlistNames();
+  if (gone === null) return;
   say(`deleted ${name}; Ctrl Z brings it back`);
-  if (list) noteUndoable(`the list ${name}`, () => put(name, list));
+  noteUndoable(`the list ${name}`, async () => {
+    await lists.add(name, gone);
+    await loadWatchlistNames();
+  });
 }
 
 /** A list as CSV: instrument, section, note, mark. */

@@ -58,3 +58,29 @@ export function docked(document: WorkspaceDocument, width: number, height: numbe
 
 /** The panes of a layout, in its order. */
 export const placed = (part: Part | null): string[] => (part === null ? [] : 'stack' in part ? [...part.stack] : part.split.flatMap(placed));
+
+/** An arrangement that holds just these panes: what is gone is taken out, what is new stands in the first stack. */
+export function withPanes(
+  { layout, direction }: Pick<WorkspaceDocument, 'layout' | 'direction'>,
+  panes: readonly string[],
+  windows: readonly string[],
+): Pick<WorkspaceDocument, 'layout' | 'direction'> {
+  const docked = panes.filter((id) => !windows.includes(id));
+  const there = placed(layout);
+  const fresh = docked.filter((id) => !there.includes(id));
+  if (fresh.length === 0 && there.every((id) => docked.includes(id))) return { layout, direction };
+  let rest: readonly string[] = fresh;
+  const keep = (part: Part): Part | null => {
+    if ('split' in part) {
+      const split = part.split.map(keep).filter((one) => one !== null);
+      return split.length === 0 ? null : { ...part, split };
+    }
+    const stack = [...part.stack.filter((id) => docked.includes(id)), ...rest];
+    rest = [];
+    const active = stack.includes(part.active) ? part.active : stack[0];
+    return active === undefined ? null : { ...part, stack, active };
+  };
+  const kept = layout && keep(layout);
+  const first = rest[0];
+  return { layout: kept ?? (first === undefined ? null : { stack: rest, active: first, size: 1 }), direction };
+}

@@ -1,6 +1,8 @@
-import { atom } from 'nanostores';
+import { atom, computed } from 'nanostores';
+import { namedThings } from '../../client/saved-remote.ts';
+import { mergeFields, thingsOf } from '../../client/things.ts';
 import { say, noteUndoable } from '../../client/undo.ts';
-import { $session, request, instrumentOf, type Answer } from '../../live/index.ts';
+import { $session, problemWords, request, instrumentOf, type Answer } from '../../live/index.ts';
 import type { WorkspaceDocument } from './arrangement.ts';
 import { EMPTY, PREPARED } from './prepared.ts';
 
@@ -11,12 +13,23 @@ export interface Tabs {
 }
 
 const STORED = 'kavix.tabs';
-const SAVE_AFTER_MS = 400;
-const AGAIN_MS = 3000;
-
 export const $tabs = atom<Tabs>(storedTabs());
+
+/** The prepared arrangement of a name, or an empty one. */
+export const originalOf = (name: string): WorkspaceDocument => (PREPARED[name] ?? (() => EMPTY))();
+
+/** The workspaces; a prepared one that was never changed is made. */
+export const workspaces = thingsOf<WorkspaceDocument>('workspaces', 'the workspace', {
+  remote: namedThings('workspaces'),
+  first: originalOf,
+  merge: mergeFields,
+});
+
 /** Whether the present arrangement is on the server. */
-export const $saved = atom<'saved' | 'saving' | 'not saved'>('saved');
+export const $saved = computed([workspaces.$all, $tabs], (all, { current }) => {
+  const thing = all[current];
+  return thing?.kind === 'known' ? thing.state : thing?.kind === 'failed' ? 'not read' : 'saved';
+});
 
 function storedTabs(): Tabs {
   try {
@@ -33,62 +46,7 @@ function setTabs(tabs: Tabs): void {
   localStorage.setItem(STORED, JSON.stringify(tabs));
 }
 
-/** A saved workspace; a prepared one that was never changed is made. */
-export async function loadDocument(name: string): Promise<WorkspaceDocument> {
-  if ((await savedNames()).includes(name)) {
-    const found = await request('GET /api/workspaces/{name}', { path: { name } });
-    if (found.ok) return found.value as WorkspaceDocument;
-  }
-  return (PREPARED[name] ?? (() => EMPTY))();
-}
-
-/** Deleted a moment ago: a late change of what was shown does not bring them back. */
-const gone = new Set<string>();
-
-let waiting: { name: string; read: () => WorkspaceDocument } | null = null;
-let timer: ReturnType<typeof setTimeout> | undefined;
-
-/** Saves the workspace a moment from now; what changes meanwhile goes with it. */
-export function saveSoon(name: string, read: () => WorkspaceDocument): void {
-  if (waiting && waiting.name !== name) void saveNow();
-  waiting = { name, read };
-  $saved.set('saving');
-  clearTimeout(timer);
-  timer = setTimeout(() => void saveNow(), SAVE_AFTER_MS);
-}
-
-export async function saveNow(): Promise<void> {
-  clearTimeout(timer);
-  if (!waiting) return;
-  const { name, read } = waiting;
-  waiting = null;
-  if (gone.has(name)) return;
-  const done = await request('PUT /api/workspaces/{name}', { path: { name }, body: read() });
-  if (done.ok) {
-    if (!waiting) $saved.set('saved');
-    return;
-  }
-  $saved.set('not saved');
-  if (done.problem.status === 0 || done.problem.status >= 500) {
-    waiting ??= { name, read };
-    timer = setTimeout(() => void saveNow(), AGAIN_MS);
-  } else say(`the workspace was not saved: ${problemLine(done.problem)}`);
-}
-
-/** Changes a saved workspace that is not shown here; null leaves it as it is, and one that was deleted stays so. */
-export async function changeSaved(name: string, change: (document: WorkspaceDocument) => WorkspaceDocument | null): Promise<void> {
-  const found = await request('GET /api/workspaces/{name}', { path: { name } });
-  const changed = found.ok ? change(found.value as WorkspaceDocument) : null;
-  if (changed === null) return;
-  const done = await request('PUT /api/workspaces/{name}', { path: { name }, body: changed });
-  if (!done.ok) say(`the workspace was not saved: ${problemLine(done.problem)}`);
-}
-
-const problemLine = (problem: { detail: string; errors?: readonly { path: string; message: string }[] }): string =>
-  problem.errors?.map((error) => `${error.path} ${error.message}`).join('; ') ?? problem.detail;
-
 export const showTab = (name: string): void => {
-  gone.delete(name);
   const { open } = $tabs.get();
   setTabs({ open: open.includes(name) ? open : [...open, name], current: name });
 };
@@ -122,10 +80,8 @@ async function freeName(wished: string): Promise<string> {
 
 /** Saves a document under a new name and shows it. */
 export async function addWorkspace(wished: string, document: WorkspaceDocument): Promise<Answer<unknown>> {
-  await saveNow();
   const name = await freeName(wished);
-  const done = await request('PUT /api/workspaces/{name}', { path: { name }, body: document });
-  gone.delete(name);
+  const done = await workspaces.add(name, document);
   if (done.ok) showTab(name);
   return done;
 }
@@ -135,44 +91,35 @@ export const addEmpty = (): Promise<Answer<unknown>> => addWorkspace('Workspace'
 /** Gives a workspace another name; words where that can't be. */
 export async function renameWorkspace(from: string, to: string): Promise<string | null> {
   if (to === from) return null;
-  await saveNow();
-  if ((await savedNames()).includes(to) || $tabs.get().open.includes(to)) return `there is a workspace named ${to}`;
-  const made = await request('PUT /api/workspaces/{name}', { path: { name: to }, body: await loadDocument(from) });
-  if (!made.ok) return problemLine(made.problem);
-  await request('DELETE /api/workspaces/{name}', { path: { name: from } });
+  const taken = `there is a workspace named ${to}`;
+  if ($tabs.get().open.includes(to)) return taken;
+  const done = await workspaces.rename(from, to);
+  if (!done.ok) return done.problem.status === 409 ? taken : problemWords(done.problem);
   const { open, current } = $tabs.get();
   setTabs({ open: open.map((name) => (name === from ? to : name)), current: current === from ? to : current });
   return null;
 }
 
 export async function duplicateWorkspace(name: string): Promise<void> {
-  await saveNow();
-  await addWorkspace(name, await loadDocument(name));
+  await addWorkspace(name, await workspaces.known(name));
 }
 
 /** Deletes a workspace; Ctrl Z brings it back. */
 export async function deleteWorkspace(name: string): Promise<void> {
-  await saveNow();
-  const document = await loadDocument(name);
   const before = $tabs.get();
-  gone.add(name);
-  await request('DELETE /api/workspaces/{name}', { path: { name } });
+  const document = await workspaces.remove(name);
+  if (document === null) return;
   closeTab(name);
   say(`deleted ${name}; Ctrl Z brings it back`);
   noteUndoable(`the workspace ${name}`, async () => {
-    gone.delete(name);
-    await request('PUT /api/workspaces/{name}', { path: { name }, body: document });
+    await workspaces.add(name, document);
     setTabs({ open: before.open, current: name });
   });
 }
 
-/** The prepared arrangement of a name, or an empty one. */
-export const originalOf = (name: string): WorkspaceDocument => (PREPARED[name] ?? (() => EMPTY))();
-
 /** Offers a document as a file. */
 export async function exportWorkspace(name: string): Promise<void> {
-  await saveNow();
-  const text = JSON.stringify(await loadDocument(name), null, 2);
+  const text = JSON.stringify(await workspaces.known(name), null, 2);
   const link = document.createElement('a');
   link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
   link.download = `${name}.workspace.json`;
@@ -192,7 +139,7 @@ export async function importWorkspace(file: File): Promise<string | null> {
   if (typeof format === 'number' && format > EMPTY.format)
     return `${file.name} has format ${format}; this Kavix reads format ${EMPTY.format}. A newer Kavix wrote it.`;
   const done = await addWorkspace(file.name.replace(/(\.workspace)?\.json$/i, ''), parsed as WorkspaceDocument);
-  return done.ok ? null : `${file.name}: ${problemLine(done.problem)}`;
+  return done.ok ? null : `${file.name}: ${done.problem.errors?.map(({ path, message }) => `${path} ${message}`).join('; ') ?? done.problem.detail}`;
 }
 
 /** A document in which every account and instrument exists here. */

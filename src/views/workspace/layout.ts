@@ -2,8 +2,8 @@ import type { DockviewApi } from 'dockview-react';
 import { atom } from 'nanostores';
 import { noteUndoable, say } from '../../client/undo.ts';
 import { $session } from '../../live/index.ts';
-import { docked, placed, readArrangement, type WorkspaceDocument } from './arrangement.ts';
-import { $tabs, fitting, loadDocument, originalOf, saveNow, saveSoon } from './documents.ts';
+import { docked, placed, readArrangement, withPanes, type WorkspaceDocument } from './arrangement.ts';
+import { $tabs, fitting, originalOf, workspaces } from './documents.ts';
 import { $activePane, $letters, $panes, $revision, activate, addPane, dropPane, noteChange, targetOf, type Pane, type PaneKind } from './panes.ts';
 import { WORKSPACE_FORMAT } from '../../schemas/saved.ts';
 
@@ -27,10 +27,15 @@ function newId(kind: PaneKind): string {
   for (let n = 1; ; n++) if (!$panes.get()[`${stem}-${n}`]) return `${stem}-${n}`;
 }
 
+/** How the panes lay before one got all the room or a side was folded away: that is what is saved meanwhile. */
+let whole: ReturnType<typeof readArrangement> | null = null;
+const isWhole = (docking: DockviewApi): boolean => !docking.hasMaximizedGroup() && $folded.get().length === 0;
+
 /** The workspace as it stands, as a document. */
 function readDocument(docking: DockviewApi): WorkspaceDocument {
   const panes = Object.fromEntries(Object.values($panes.get()).map(({ id, ...pane }) => [id, pane]));
-  return { format: WORKSPACE_FORMAT, panes, letters: $letters.get(), ...readArrangement(docking.toJSON()), windows: $windows.get() };
+  if (whole === null || isWhole(docking)) whole = readArrangement(docking.toJSON());
+  return { format: WORKSPACE_FORMAT, panes, letters: $letters.get(), ...withPanes(whole, Object.keys(panes), $windows.get()), windows: $windows.get() };
 }
 
 function write(docking: DockviewApi, given: WorkspaceDocument): void {
@@ -72,25 +77,37 @@ export function attach(docking: DockviewApi): void {
     noteChange();
   });
   $revision.listen(() => {
-    if (!loading && shown !== null && !docking.hasMaximizedGroup() && $folded.get().length === 0) saveSoon(shown, () => readDocument(docking));
+    if (loading || shown === null) return;
+    const now = readDocument(docking);
+    known = now;
+    workspaces.change(shown, () => now);
+  });
+  workspaces.$all.listen((all) => {
+    const thing = shown === null ? undefined : all[shown];
+    if (thing?.kind !== 'known' || thing.value === known) return;
+    // Another window changed it, or the two were made one.
+    known = thing.value;
+    if (!loading && JSON.stringify(thing.value) !== JSON.stringify(readDocument(docking))) write(docking, thing.value);
   });
   $tabs.subscribe(({ current }) => void show(docking, current));
-  window.addEventListener('pagehide', () => void saveNow());
 }
 
+/** The shown workspace as this window last knew or made it. */
+let known: WorkspaceDocument | undefined;
 /** The workspace that is on its way to the screen. */
 let coming: string | null = null;
 
 async function show(docking: DockviewApi, name: string): Promise<void> {
   if (name === (coming ?? shown)) return;
   coming = name;
-  await saveNow();
   loading = true;
-  const document = await loadDocument(name);
+  const document = await workspaces.known(name);
   // Another one was asked for meanwhile.
   if (coming !== name) return;
   coming = null;
   shown = name;
+  known = document;
+  whole = null;
   write(docking, document);
 }
 

@@ -1,5 +1,6 @@
 import { $letters, $panes, $revision, type Linked, type LinkLetter, type Pane } from './panes.ts';
-import { $tabs, changeSaved, saveNow } from './documents.ts';
+import { saveAll } from '../../client/things.ts';
+import { $tabs, workspaces } from './documents.ts';
 import { $windows, takeIn, takeOut } from './layout.ts';
 
 /** What windows of one browser tell one another. */
@@ -63,13 +64,14 @@ export function shareFromMain(): void {
 /** A pane window's end. Where no main window shows the workspace, this one saves what changes in its pane. */
 export function shareFromWindow(workspace: string, pane: string): void {
   let alone: ReturnType<typeof setTimeout> | undefined;
-  const keep = (): void =>
-    void changeSaved(workspace, (document) => {
+  const keep = (): void => {
+    alone = undefined;
+    workspaces.change(workspace, (document) => {
       const { id, ...own } = $panes.get()[pane] ?? { id: null };
-      return id === null || !document.panes[pane]
-        ? null
-        : { ...document, panes: { ...document.panes, [pane]: own as Omit<Pane, 'id'> }, letters: $letters.get() };
+      if (id === null || !document.panes[pane]) return document;
+      return { ...document, panes: { ...document.panes, [pane]: own as Omit<Pane, 'id'> }, letters: $letters.get() };
     });
+  };
   $revision.listen(() => {
     if (echo) return;
     clearTimeout(alone);
@@ -81,16 +83,26 @@ export function shareFromWindow(workspace: string, pane: string): void {
     () => Object.values($panes.get()),
   );
   channel.onmessage = ({ data }: MessageEvent<Message>) => {
-    if (data.kind === 'kept' && data.workspace === workspace) clearTimeout(alone);
-    else apply(data, workspace);
+    if (data.kind === 'kept' && data.workspace === workspace) {
+      clearTimeout(alone);
+      alone = undefined;
+    } else apply(data, workspace);
   };
   say({ kind: 'opened', workspace, pane });
-  window.addEventListener('pagehide', () => say({ kind: 'closed', workspace, pane }));
+  window.addEventListener('pagehide', () => {
+    // What changed a moment ago and nobody else has kept yet goes with the window's last breath.
+    if (alone !== undefined) {
+      clearTimeout(alone);
+      keep();
+      void saveAll();
+    }
+    say({ kind: 'closed', workspace, pane });
+  });
 }
 
 /** Opens a window for a pane; it tells when it is there, and then the pane leaves the dock. */
 export async function openWindow(id: string): Promise<boolean> {
-  await saveNow();
+  await saveAll();
   const { current } = $tabs.get();
   const box = document.querySelector(`[data-pane="${id}"]`)?.getBoundingClientRect();
   const size = `width=${Math.round(Math.max(360, box?.width ?? 640))},height=${Math.round(Math.max(320, (box?.height ?? 480) + 60))}`;

@@ -1,5 +1,6 @@
 import { endpoint, json } from '../_endpoint.ts';
 import { problem } from '../_problem.ts';
+import { NOTHING, putDocument } from '../_saved.ts';
 
 const KIND = 'drawings';
 
@@ -8,12 +9,12 @@ export const ALL = endpoint('/api/drawings/{id}', {
   GET: async (call) => {
     const id = call.parameter('id');
     if (!call.desk.market.find(id)) return problem(404, 'not-found', `${id} is not known.`);
-    return json(200, (await call.saved.get(call.user, KIND, id))?.document ?? { items: [] });
+    const found = await call.saved.get(call.user, KIND, id);
+    return found ? json(200, found.document, { etag: `"${found.revision}"` }) : json(200, { items: [] }, { etag: NOTHING });
   },
   PUT: async (call) => {
     const id = call.parameter('id');
     if (!call.desk.market.find(id)) return problem(404, 'not-found', `${id} is not known.`);
-    await call.saved.put(call.user, KIND, id, call.body, Date.now());
-    return json(200, call.body);
+    return putDocument(call, KIND, id, null);
   },
 });
