@@ -9,12 +9,16 @@ async function revised<T>(asked: ReturnType<typeof requestRevised>): Promise<Ans
   return revision === null ? { ok: false, problem: LOST } : { ok: true, status: answer.status, value: { value: answer.value as T, revision } };
 }
 
-const missing = <T>(answer: Answer<Revised<T>>): Answer<Revised<T> | null> =>
-  !answer.ok && answer.problem.status === 404 ? { ok: true, status: 404, value: null } : answer;
-
 /** Things that a user saves under names of their own. */
 export const namedThings = <T>(kind: Kind): Remote<T> => ({
-  read: async (name) => missing(await revised<T>(requestRevised(`GET /api/${kind}/{name}`, { path: { name } }))),
+  // What is not listed is not asked for: it would be an error in the browser's own eyes.
+  read: async (name) => {
+    const listed = await request(`GET /api/${kind}`);
+    if (!listed.ok) return listed;
+    if (!listed.value.items.some((one) => one.name === name)) return { ok: true, status: 200, value: null };
+    const found = await revised<T>(requestRevised(`GET /api/${kind}/{name}`, { path: { name } }));
+    return !found.ok && found.problem.status === 404 ? { ok: true, status: 404, value: null } : found;
+  },
   write: (name, value, base) => revised<T>(requestRevised(`PUT /api/${kind}/{name}`, { path: { name }, body: value as object, base })),
   drop: (name) => request(`DELETE /api/${kind}/{name}`, { path: { name } }),
 });

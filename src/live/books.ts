@@ -1,6 +1,7 @@
 import { atom, map } from 'nanostores';
 import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiSession } from './shapes.ts';
 import { request, setCsrf } from './api.ts';
+import { tradingDay } from '../core/market/index.ts';
 import { loadInstruments } from './instruments.ts';
 import { follow, openStream } from './stream.ts';
 
@@ -14,15 +15,25 @@ export const $clock = atom<ApiClock | null>(null);
 export const $link = atom<ApiLink | null>(null);
 export const $ready = atom(false);
 
-const KEPT_FILLS = 500;
+/** Fills that a window keeps: more than a day of the busiest hands. */
+const MOST_FILLS = 20_000;
+const PAGE = 1000;
+const AGAIN_MS = 1000;
 const TERMINAL = new Set(['filled', 'canceled', 'rejected', 'expired']);
 
 export const isWorking = (order: ApiOrder): boolean => !TERMINAL.has(order.state);
 export const positionKey = (account: string, instrument: string): string => `${account} ${instrument}`;
 
-export async function refreshAccounts(): Promise<void> {
+/** @returns false where they could not be read */
+export async function refreshAccounts(): Promise<boolean> {
   const answer = await request('GET /api/accounts');
   if (answer.ok) $accounts.set(Object.fromEntries(answer.value.items.map((account) => [account.id, account])));
+  return answer.ok;
+}
+
+/** Asks until it is answered: without it nothing could be traded. */
+async function untilDone(ask: () => Promise<boolean>): Promise<void> {
+  while (!(await ask())) await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
 }
 
 /** Signs this window in to the stream and begins to follow the books. */
@@ -31,11 +42,37 @@ export async function begin(): Promise<boolean> {
   if (!session.ok) return false;
   setCsrf(session.value.csrf);
   $session.set(session.value);
-  await Promise.all([loadInstruments(), refreshAccounts()]);
+  await Promise.all([untilDone(loadInstruments), untilDone(refreshAccounts)]);
   openStream(session.value.csrf);
   followBooks();
   $ready.set(true);
   return true;
+}
+
+/** Each fill once, in the order they came. */
+function addFills(more: readonly ApiFill[]): void {
+  const known = $fills.get();
+  const newest = known[known.length - 1]?.seq ?? -1;
+  // Nearly always what comes is newer than all there is.
+  if (more.every(({ seq }, i) => seq > (more[i - 1]?.seq ?? newest))) $fills.set([...known, ...more].slice(-MOST_FILLS));
+  else {
+    const all = new Map([...known, ...more].map((fill) => [fill.seq, fill]));
+    $fills.set([...all.values()].sort((a, b) => a.seq - b.seq).slice(-MOST_FILLS));
+  }
+}
+
+/** The day's fills from before what a snapshot holds. */
+async function loadDayFills(): Promise<void> {
+  for (let oldest = $fills.get()[0]; oldest !== undefined && $fills.get().length < MOST_FILLS;) {
+    const { seq, time } = oldest;
+    const now = $clock.get()?.time;
+    if (now !== undefined && tradingDay('HALM', Date.parse(time)) < tradingDay('HALM', Date.parse(now))) return;
+    const page = await request('GET /api/fills', { query: { before: seq, limit: PAGE } });
+    if (!page.ok || page.value.items.length === 0) return;
+    addFills(page.value.items);
+    oldest = $fills.get()[0];
+    if (oldest?.seq === seq) return;
+  }
 }
 
 function followBooks(): void {
@@ -49,11 +86,9 @@ function followBooks(): void {
     else $positions.setKey(key(data as ApiPosition), data as ApiPosition);
   });
   follow<ApiFill | ApiFill[]>('fills', (data, snapshot) => {
-    if (snapshot && Array.isArray(data)) $fills.set(data);
-    else {
-      $fills.set([...$fills.get(), data as ApiFill].slice(-KEPT_FILLS));
-      void refreshAccounts();
-    }
+    addFills(Array.isArray(data) ? data : [data]);
+    if (snapshot) void loadDayFills();
+    else void refreshAccounts();
   });
   follow<ApiClock>('clock', (data) => $clock.set(data));
   follow<ApiLink>('link', (data) => $link.set(data));

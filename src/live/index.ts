@@ -1,6 +1,6 @@
 export { type Answer, type AnswerOf, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
 export { $accounts, $clock, $fills, $link, $orders, $positions, $ready, $session, begin, isWorking, positionKey, refreshAccounts } from './books.ts';
-export { findInstruments, instrumentOf, instruments, priceOf } from './instruments.ts';
+export { findInstruments, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
 export type {
   ApiAccount,
@@ -24,4 +24,4 @@ export { $news, followHeadlines } from './news.ts';
 export { type LivePrint, followPrints } from './prints.ts';
 export { $dataRate, $merged, DATA_RATES, type DataRate, setDataRate } from './rate.ts';
 export { shared } from './shared.ts';
-export { $beat, $screen, follow } from './stream.ts';
+export { $beat, $refused, $screen, follow } from './stream.ts';

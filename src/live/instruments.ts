@@ -1,5 +1,5 @@
 import type { Instrument, InstrumentKind, Price, VenueId } from '../core/instrument/index.ts';
-import { VENUE_IDS, asPrice, asQuantity, InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
+import { VENUES, VENUE_IDS, asPrice, asQuantity, InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
 import { request } from './api.ts';
 import type { ApiInstrument } from './shapes.ts';
 
@@ -38,10 +38,12 @@ function toCore(from: ApiInstrument): Instrument {
   };
 }
 
-export async function loadInstruments(): Promise<void> {
+/** @returns false where not all could be read */
+export async function loadInstruments(): Promise<boolean> {
   const pages = await Promise.all(VENUE_IDS.map((venue) => request('GET /api/instruments', { query: { venue, limit: 1000 } })));
   for (const page of pages) if (page.ok) for (const item of page.value.items) known.set(item.id, toCore(item));
   index = null;
+  return pages.every(({ ok }) => ok);
 }
 
 let index: InstrumentSearch | null = null;
@@ -53,6 +55,9 @@ export function findInstruments(text: string): Found[] {
 }
 
 export const instrumentOf = (id: string): Instrument | undefined => known.get(id);
+
+/** The time zone an instrument is traded in; the first venue's where it is not known. */
+export const zoneOf = (id: string | null): string => VENUES[(id === null ? undefined : known.get(id))?.venue ?? 'HALM'].zone;
 
 /** A price of the API in the instrument's units; null stays null. */
 export const priceOf = (instrument: Instrument, text: string | null): Price | null => (text === null ? null : parsePrice(instrument, text));

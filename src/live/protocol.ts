@@ -24,4 +24,6 @@ export type FromStream =
   | { readonly kind: 'status'; readonly open: boolean; readonly since: number }
   /** What the windows have in common, as another one has set it. */
   | { readonly kind: 'shared'; readonly values: Readonly<Record<string, unknown>> }
+  /** The server does not let these topics be followed, and why. */
+  | { readonly kind: 'refused'; readonly topics: readonly string[]; readonly words: string }
   | { readonly kind: 'signed-out' };

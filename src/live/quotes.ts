@@ -10,6 +10,7 @@ export interface LiveQuote extends MarketView {
 }
 
 const latest = new Map<string, LiveQuote>();
+const followers = new Map<string, number>();
 
 function read(instrument: Instrument, text: ApiQuote): LiveQuote {
   const { lower, upper } = text.priceLimits;
@@ -37,8 +38,15 @@ export function followQuote(id: string, listener: (quote: LiveQuote) => void): (
     if (quote?.text !== data) latest.set(id, (quote = read(instrument, data)));
     listener(quote);
   });
+  followers.set(id, (followers.get(id) ?? 0) + 1);
   if (known) listener(known);
-  return stop;
+  return () => {
+    stop();
+    const left = (followers.get(id) ?? 1) - 1;
+    followers.set(id, left);
+    // What nobody follows grows old: it is not known any more.
+    if (left === 0) latest.delete(id);
+  };
 }
 
 export interface LiveLevel {

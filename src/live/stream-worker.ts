@@ -1,184 +1,142 @@
 /// <reference lib="webworker" />
 import type { Beat, FromStream, ToStream, TopicMessage } from './protocol.ts';
+import { StreamMachine, type StreamEffect, type StreamEvent } from './stream-machine.ts';
 
 declare const self: SharedWorkerGlobalScope;
 
-const RETRY_MS = 1000;
-/** Without a word for this long the stream counts as lost, whatever the browser thinks. */
-const SILENT_MS = 5000;
 const FLUSH_MS = 8;
+const TICK_MS = 250;
 
-interface Window {
-  readonly port: MessagePort;
-  topics: ReadonlySet<string>;
-}
-
-const windows = new Set<Window>();
+/** The one stream of all windows: what it does is decided by the machine, and done here. */
+const machine = new StreamMachine(Date.now());
+const ports = new Map<number, MessagePort>();
 /** What the windows have in common, for those that join later. */
 const common: Record<string, unknown> = {};
+let windows = 0;
 let source: EventSource | null = null;
-let streamId: string | null = null;
 let csrf = '';
-let asked: readonly string[] = [];
-let lastEventId = '';
-let heardAt = 0;
-let open = false;
-let since = Date.now();
-let pending: TopicMessage[] = [];
+/** Messages that wait for the next flush, by window. */
+const pending = new Map<number, TopicMessage[]>();
 let flushing = false;
 
-const wanted = (): string[] => [...new Set([...windows].flatMap((one) => [...one.topics]))].sort();
-
-function tell(message: FromStream): void {
-  for (const { port } of windows) port.postMessage(message);
-}
-
-function setOpen(is: boolean): void {
-  if (open === is) return;
-  open = is;
-  since = Date.now();
-  tell({ kind: 'status', open, since });
-}
+const post = (window: number, message: FromStream): void => ports.get(window)?.postMessage(message);
 
 function flush(): void {
   flushing = false;
-  const messages = pending;
-  pending = [];
-  for (const one of windows) {
-    const mine = messages.filter((message) => one.topics.has(message.topic));
-    if (mine.length > 0) one.port.postMessage({ kind: 'topics', messages: mine } satisfies FromStream);
+  for (const [window, messages] of pending) post(window, { kind: 'topics', messages });
+  pending.clear();
+}
+
+function handle(event: StreamEvent): void {
+  for (const effect of machine.handle(event, Date.now())) carryOut(effect);
+}
+
+function carryOut(effect: StreamEffect): void {
+  switch (effect.do) {
+    case 'open':
+      open();
+      break;
+    case 'close':
+      source?.close();
+      source = null;
+      break;
+    case 'ask session':
+      void askSession();
+      break;
+    case 'update':
+      void update(effect);
+      break;
+    case 'tell':
+      tell(effect.window, effect.message);
+      break;
+    default:
+      effect satisfies never;
   }
 }
 
-function take(snapshot: boolean): (event: MessageEvent<string>) => void {
-  return (event) => {
-    heardAt = Date.now();
-    if (event.lastEventId !== '') lastEventId = event.lastEventId;
-    const { topic, data } = JSON.parse(event.data) as { topic: string; data: unknown };
-    pending.push({ topic, snapshot, data });
-    if (flushing) return;
-    flushing = true;
-    setTimeout(flush, FLUSH_MS);
-  };
-}
-
-function connect(): void {
-  source?.close();
-  streamId = null;
-  asked = wanted();
-  if (windows.size === 0) return;
-  const query = new URLSearchParams({ topics: asked.join(',') });
-  if (lastEventId !== '') query.set('lastEventId', lastEventId);
-  source = new EventSource(`/api/stream?${query}`);
-  source.addEventListener('hello', (event: MessageEvent<string>) => {
-    heardAt = Date.now();
-    streamId = (JSON.parse(event.data) as { streamId: string }).streamId;
-    setOpen(true);
-    void updateTopics();
-  });
-  source.addEventListener('snapshot', take(true));
-  source.addEventListener('change', take(false));
-  source.addEventListener('beat', (event: MessageEvent<string>) => {
-    heardAt = Date.now();
-    tell({ kind: 'beat', beat: JSON.parse(event.data) as Beat, at: heardAt });
-  });
-  source.addEventListener('error', () => {
-    source?.close();
-    source = null;
-    setOpen(false);
-    setTimeout(() => void retry(), RETRY_MS);
-  });
-}
-
-async function retry(): Promise<void> {
-  if (source || windows.size === 0) return;
-  const answer = await fetch('/api/session').catch(() => null);
-  if (answer?.status === 401) {
-    tell({ kind: 'signed-out' });
+function tell(window: number, message: FromStream): void {
+  if (message.kind !== 'topics') {
+    post(window, message);
     return;
   }
-  if (answer?.ok) {
-    csrf = ((await answer.json()) as { csrf: string }).csrf;
-    connect();
-  } else setTimeout(() => void retry(), RETRY_MS);
+  const waiting = pending.get(window);
+  if (waiting) waiting.push(...message.messages);
+  else pending.set(window, [...message.messages]);
+  if (flushing) return;
+  flushing = true;
+  setTimeout(flush, FLUSH_MS);
 }
 
-let updating = false;
-/** Asks for the topics that the windows want now; what comes meanwhile is asked for afterwards. */
-async function updateTopics(): Promise<void> {
-  if (updating) return;
-  updating = true;
-  try {
-    for (let next = wanted(); streamId !== null && next.join() !== asked.join(); next = wanted()) {
-      const answer = await fetch(`/api/stream/${streamId}/topics`, {
-        method: 'PUT',
-        headers: { 'content-type': 'application/json', 'x-csrf-token': csrf },
-        body: JSON.stringify({ topics: next }),
-      });
-      if (!answer.ok) {
-        if (answer.status === 404) connect();
-        return;
-      }
-      asked = next;
-    }
-  } catch {
-    // The stream's own error brings it back.
-  } finally {
-    updating = false;
+function open(): void {
+  source?.close();
+  const own = new EventSource('/api/stream');
+  source = own;
+  // What an older stream still says is of no concern.
+  const on = (name: string, take: (data: unknown) => StreamEvent): void =>
+    own.addEventListener(name, (event: MessageEvent<string>) => source === own && handle(take(JSON.parse(event.data))));
+  on('hello', (data) => ({ kind: 'hello', streamId: (data as { streamId: string }).streamId }));
+  on('snapshot', (data) => ({ kind: 'message', message: { ...(data as Omit<TopicMessage, 'snapshot'>), snapshot: true } }));
+  on('change', (data) => ({ kind: 'message', message: { ...(data as Omit<TopicMessage, 'snapshot'>), snapshot: false } }));
+  on('reset', (data) => ({ kind: 'reset', topic: (data as { topic: string }).topic }));
+  on('beat', (data) => ({ kind: 'beat', beat: data as Beat }));
+  own.addEventListener('error', () => {
+    if (source !== own) return;
+    own.close();
+    source = null;
+    handle({ kind: 'broken' });
+  });
+}
+
+async function askSession(): Promise<void> {
+  const answer = await fetch('/api/session').catch(() => null);
+  if (answer?.ok) csrf = ((await answer.json()) as { csrf: string }).csrf;
+  handle({ kind: 'session', answer: answer?.ok ? 'signed in' : answer?.status === 401 ? 'signed out' : 'no answer' });
+}
+
+async function update({ streamId, topics, anew }: Extract<StreamEffect, { do: 'update' }>): Promise<void> {
+  const answer = await fetch(`/api/stream/${streamId}/topics`, {
+    method: 'PUT',
+    headers: { 'content-type': 'application/json', 'x-csrf-token': csrf },
+    body: JSON.stringify({ topics, anew }),
+  }).catch(() => null);
+  if (answer === null || answer.status >= 500) handle({ kind: 'updated', answer: 'no answer' });
+  else if (answer.ok) handle({ kind: 'updated', answer: 'done' });
+  else if (answer.status === 404) handle({ kind: 'updated', answer: 'no such stream' });
+  else {
+    const { detail, errors = [] } = (await answer.json()) as { detail: string; errors?: { path: string; message: string }[] };
+    const refused = errors.flatMap(({ path }) => (/^\/topics\/\d+$/.test(path) ? [Number(path.slice(8))] : []));
+    handle({ kind: 'updated', answer: { refused, words: errors[0]?.message ?? detail } });
   }
 }
 
-setInterval(() => {
-  if (open && Date.now() - heardAt > SILENT_MS) {
-    setOpen(false);
-    connect();
+setInterval(() => handle({ kind: 'tick' }), TICK_MS);
+
+function hear(window: number, message: ToStream): void {
+  switch (message.kind) {
+    case 'close':
+      ports.delete(window);
+      pending.delete(window);
+      handle({ kind: 'left', window });
+      break;
+    case 'share':
+      common[message.key] = message.value;
+      for (const other of ports.keys()) if (other !== window) post(other, { kind: 'shared', values: { [message.key]: message.value } });
+      break;
+    case 'topics':
+      csrf = message.csrf;
+      handle({ kind: 'topics', window, topics: message.topics });
+      break;
+    default:
+      message satisfies never;
   }
-}, 1000);
+}
 
 self.onconnect = (event) => {
   const port = event.ports[0];
   if (!port) return;
-  const one: Window = { port, topics: new Set() };
-  windows.add(one);
-  port.onmessage = ({ data }: MessageEvent<ToStream>) => {
-    if (data.kind === 'close') {
-      windows.delete(one);
-      void updateTopics();
-      if (windows.size === 0) {
-        source?.close();
-        source = null;
-        open = false;
-      }
-      return;
-    }
-    if (data.kind === 'share') {
-      common[data.key] = data.value;
-      for (const other of windows) if (other !== one) other.port.postMessage({ kind: 'shared', values: { [data.key]: data.value } } satisfies FromStream);
-      return;
-    }
-    csrf = data.csrf;
-    const fresh = data.topics.filter((topic) => !one.topics.has(topic));
-    one.topics = new Set(data.topics);
-    if (!source) connect();
-    // A topic another window follows already has no snapshot to come: it is asked for anew.
-    else if (fresh.some((topic) => asked.includes(topic))) {
-      asked = asked.filter((topic) => !fresh.includes(topic));
-      void renew(fresh);
-    } else void updateTopics();
-  };
-  port.postMessage({ kind: 'status', open, since } satisfies FromStream);
-  port.postMessage({ kind: 'shared', values: common } satisfies FromStream);
+  const window = ++windows;
+  ports.set(window, port);
+  port.onmessage = ({ data }: MessageEvent<ToStream>) => hear(window, data);
+  handle({ kind: 'joined', window });
+  post(window, { kind: 'shared', values: common });
 };
-
-/** Leaves topics and takes them again, so that their snapshots come. */
-async function renew(fresh: readonly string[]): Promise<void> {
-  if (streamId === null) return;
-  const without = wanted().filter((topic) => !fresh.includes(topic));
-  await fetch(`/api/stream/${streamId}/topics`, {
-    method: 'PUT',
-    headers: { 'content-type': 'application/json', 'x-csrf-token': csrf },
-    body: JSON.stringify({ topics: without }),
-  }).catch(() => null);
-  asked = without;
-  await updateTopics();
-}

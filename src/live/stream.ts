@@ -10,6 +10,9 @@ export const $screen = atom<{ readonly open: boolean; readonly since: number; re
 /** The newest beat, and when it came by this machine's clock. */
 export const $beat = atom<(Beat & { readonly at: number }) | null>(null);
 
+/** What the server would not let this window follow, and why. */
+export const $refused = atom<{ readonly topics: readonly string[]; readonly words: string } | null>(null);
+
 const listeners = new Map<string, Set<Listener>>();
 const newest = new Map<string, unknown>();
 let port: MessagePort | null = null;
@@ -62,6 +65,9 @@ function receive(message: FromStream): void {
       break;
     case 'shared':
       hearShared(message.values);
+      break;
+    case 'refused':
+      $refused.set(message);
       break;
     case 'signed-out':
       window.location.assign('/sign-in');

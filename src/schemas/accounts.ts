@@ -73,7 +73,10 @@ export const newToken = shape({ id, name: text, token: text, createdAt: time, ex
 
 export const topicsRequest = {
   type: 'object',
-  properties: { topics: { type: 'array', items: text, maxItems: 1000 } },
+  properties: {
+    topics: { type: 'array', items: text, maxItems: 1000 },
+    anew: { type: 'array', items: text, maxItems: 1000, description: 'Those of them that begin with a snapshot though they are followed already.' },
+  },
   required: ['topics'],
   additionalProperties: false,
 } as const;

@@ -144,7 +144,7 @@ describe('a trader’s first minutes', function () {
     const at = { x: Math.round(box.x + box.width / 2), y: Math.round(box.y + box.height / 2) };
     await api.post('/api/clock', { speed: 0 });
     const before = await orders();
-    await driver.actions({ async: true }).move(at).press().pause(150).release().perform();
+    await driver.actions({ async: true }).move(at).press().release().perform();
     await driver.sleep(300);
     expect(await orders()).to.deep.equal(before);
     await api.post('/api/clock', { speed: 1 });

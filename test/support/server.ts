@@ -5,7 +5,7 @@ import { join, resolve } from 'node:path';
 import { answerProblem } from './answers.ts';
 
 const PROGRAM = resolve(import.meta.dirname, '../../dist/start/production.mjs');
-const READY_WITHIN_MS = 30_000;
+const READY_WITHIN_MS = 60_000;
 const STOPPED_WITHIN_MS = 10_000;
 const ANSWERED_WITHIN_MS = 60_000;
 

@@ -3,6 +3,7 @@ import { $positions, positionKey, type ApiOrder } from '../../live/index.ts';
 import { answer } from '../answers.ts';
 import { quotesFresh, screenUp } from '../lamps.ts';
 import { $directSend, type Surface } from '../session.ts';
+import { noteOrderAct } from '../undo.ts';
 import * as door from './door.ts';
 import type { GestureIntent } from './intent.ts';
 import { moveChange, orderMovedTo } from './moves.ts';
@@ -20,7 +21,18 @@ export { sendsAtOnce, type Gesture, type Submitted } from './submit.ts';
 
 export const heldOf = (account: string, instrument: string): number => Number($positions.get()[positionKey(account, instrument)]?.quantity ?? 0);
 
+/** What was done with orders, for who wants to take it back: that is not possible, and is said. */
+const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
+  place: 'an order was sent',
+  change: 'an order was changed',
+  cancel: 'an order was cancelled',
+  'cancel-many': 'orders were cancelled',
+  close: 'a position was closed',
+  flatten: 'it was flattened',
+};
+
 async function send(pane: string, intent: GestureIntent): Promise<boolean> {
+  noteOrderAct(ACT_WORDS[intent.kind]);
   switch (intent.kind) {
     case 'place': {
       const sent = await door.place(pane, intent.wish);

@@ -14,6 +14,10 @@ export function intervalMs(interval: string): number {
   return minutesIn(interval as Exclude<Interval, '1d' | '1w'>) * 60_000;
 }
 
+type LiveBar = ApiBar & { readonly before: ApiBar | null };
+/** Bars that a chart catches up with after a loss. */
+const MOST_MISSED = 5000;
+
 const barsOf = (id: string, interval: string, range: { from?: string; to?: string; limit: number }) =>
   request('GET /api/bars/{id}', { path: { id }, query: { interval, ...range } });
 
@@ -39,6 +43,9 @@ export class BarFeed {
   private readonly onlyUsualHours: boolean;
   private readonly heard: FeedListener;
   private loading = false;
+  /** Missed bars are on their way; the newest one waits for them. */
+  private filling = false;
+  private waiting: LiveBar | null = null;
   private atStart = false;
   private stopLive: () => void = () => undefined;
   private stopped = false;
@@ -52,22 +59,64 @@ export class BarFeed {
 
   /** @returns false where there are no bars at all */
   async start(): Promise<boolean> {
-    const { series, instrument, view } = this.model;
+    const { series, instrument } = this.model;
     const loaded = await barsOf(instrument.id, this.interval, { limit: FIRST_BARS });
     if (this.stopped) return false;
-    if (loaded.ok) series.prepend(this.wanted(loaded.value.items));
-    this.stopLive = follow<(ApiBar & { before: ApiBar | null }) | null>(`bars:${instrument.id}:${this.interval}`, (data) => {
-      if (!data || (this.onlyUsualHours && !inUsualHours(Date.parse(data.time)))) return;
-      let from = series.length;
-      if (data.before && series.length > 0) from = Math.min(from, series.update(data.before));
-      const count = series.length;
-      from = Math.min(from, series.update(data));
-      // A chart that was moved off the newest bar stays where it is.
-      if (series.length > count && view.ahead < 0) view.ahead -= 1;
-      this.heard.live(from);
-    });
+    if (loaded.ok) await this.prependUsual(loaded.value.items);
+    if (this.stopped) return false;
+    this.stopLive = follow<LiveBar | null>(`bars:${instrument.id}:${this.interval}`, (data) => data && this.take(data));
     this.heard.loaded();
     return series.length > 0;
+  }
+
+  /** The newest bars; where none of them is in the usual hours, older ones, as far as a night and a day reach. */
+  private async prependUsual(newest: readonly ApiBar[]): Promise<void> {
+    const { series, instrument } = this.model;
+    let bars = newest;
+    for (let tries = 0; tries < 6; tries++) {
+      series.prepend(this.wanted(bars));
+      const first = bars[0];
+      if (series.length > 0 || first === undefined) return;
+      const older = await barsOf(instrument.id, this.interval, { limit: FIRST_BARS, to: first.time });
+      if (!older.ok) return;
+      bars = older.value.items;
+    }
+  }
+
+  /** The newest bar and the one before it. Bars that were missed in between are asked for first. */
+  private take(data: LiveBar): void {
+    if (this.onlyUsualHours && !inUsualHours(Date.parse(data.time))) return;
+    if (this.filling) {
+      this.waiting = data;
+      return;
+    }
+    const { series } = this.model;
+    const newest = series.length === 0 ? null : (series.time[series.length - 1] as number);
+    if (newest !== null && data.before !== null && Date.parse(data.before.time) > newest) void this.fill(newest, data);
+    else this.add([...(data.before && series.length > 0 ? [data.before] : []), data]);
+  }
+
+  private async fill(from: number, data: LiveBar): Promise<void> {
+    const { instrument } = this.model;
+    this.filling = true;
+    this.waiting = data;
+    const missed = await barsOf(instrument.id, this.interval, { from: new Date(from).toISOString(), limit: MOST_MISSED });
+    this.filling = false;
+    const last = this.waiting;
+    this.waiting = null;
+    if (this.stopped) return;
+    if (missed.ok) this.add(this.wanted(missed.value.items));
+    this.add([last]);
+  }
+
+  private add(bars: readonly ApiBar[]): void {
+    const { series, view } = this.model;
+    let from = series.length;
+    const count = series.length;
+    for (const bar of bars) from = Math.min(from, series.update(bar));
+    // A chart that was moved off the newest bar stays where it is.
+    if (series.length > count && view.ahead < 0) view.ahead -= series.length - count;
+    this.heard.live(from);
   }
 
   stop(): void {

@@ -17,11 +17,11 @@ export function Announcer() {
         timer = null;
       }, CONFLATE_MS);
     };
-    let seen = $fills.get().length;
+    let seen = $fills.get()[$fills.get().length - 1]?.seq ?? -1;
     const offFills = $fills.listen((fills) => {
-      for (const fill of fills.slice(Math.min(seen, fills.length)).slice(-3))
+      for (const fill of fills.filter(({ seq }) => seq > seen).slice(-3))
         say(`${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.quantity} ${fill.instrument} at ${fill.price}`);
-      seen = fills.length;
+      seen = fills[fills.length - 1]?.seq ?? seen;
     });
     const offOrders = $orders.listen((orders, _old, key) => {
       const order = key === undefined ? undefined : orders[key];

@@ -1,6 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { $answers } from '../../client/answers.ts';
+import { $answers, readAnswer } from '../../client/answers.ts';
 import { $directSend, $sizes, sizeOf, canTrade } from '../../client/session.ts';
 import { notePopoverClosed, act } from '../../client/gestures/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
@@ -277,9 +277,14 @@ function FlattenButton({ account }: { account: string }) {
         <span className="relative">{nothing ? `${account} is flat` : asking ? 'Enter: flatten' : `Flatten ${account} · ${open}, ${working}`}</span>
       </button>
       {answers['rail'] && (
-        <p role="status" className={`absolute right-0 top-[30px] z-40 ${answers['rail'].kind === 'done' ? 'floats px-2' : 'plate heather'}`}>
-          {answers['rail'].text}
-        </p>
+        <button
+          type="button"
+          title="Press to put it away"
+          className={`absolute right-0 top-[30px] z-40 ${answers['rail'].kind === 'done' ? 'floats px-2' : 'plate heather'}`}
+          onClick={() => readAnswer('rail')}
+        >
+          <span role="status">{answers['rail'].text}</span>
+        </button>
       )}
     </div>
   );

@@ -1,16 +1,16 @@
 import { useStore } from '@nanostores/react';
+import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
-import { $fills } from '../../live/index.ts';
+import { $fills, zoneOf } from '../../live/index.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
 
 const SHOWN = 200;
-const clock = (time: string): string => time.slice(11, 19);
 
-/** Fills of all the user's accounts, newest first. Times are the market's, in UTC. */
+/** Fills of all the user's accounts, newest first, in the time of their exchange. */
 export function FillsPane({ id }: { id: string }) {
   const fills = useStore($fills);
   const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
@@ -43,7 +43,7 @@ export function FillsPane({ id }: { id: string }) {
         <tbody>
           {rows.map((fill) => (
             <tr key={fill.id} className={ringed === fill.id ? 'ringed' : ''} onPointerDown={(event) => event.button === 0 && ring(fill.id)}>
-              <td className="figure !text-left">{clock(fill.time)}</td>
+              <td className="figure !text-left">{clockText(zoneOf(fill.instrument), fill.time)}</td>
               <td>
                 <SidePlate side={fill.side} />
               </td>

@@ -3,10 +3,11 @@ import { useEffect, useMemo, useState } from 'react';
 import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../../core/instrument/index.ts';
 import { LIVE_LISTS } from '../../core/market/index.ts';
+import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { Popover } from '../../kit/Popover.tsx';
-import { request, instrumentOf, instruments, type ApiLiveList } from '../../live/index.ts';
+import { request, instrumentOf, instruments, type ApiLiveList, zoneOf } from '../../live/index.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
@@ -108,7 +109,7 @@ export function LiveListPane({ id }: { id: string }) {
                   <td {...dragsInstrument(item.instrument)}>
                     <InstrumentName id={item.instrument} />
                   </td>
-                  <td className="figure" title={item.live ? 'watched: as it is' : `by the minute, ${item.asOf.slice(11, 16)}`}>
+                  <td className="figure" title={item.live ? 'watched: as it is' : `by the minute, ${clockText(zoneOf(item.instrument), item.asOf, 'HH:mm')}`}>
                     {item.last ?? '–'}
                     {item.live ? '' : '′'}
                   </td>

@@ -1,7 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useEffect } from 'react';
+import { clockText } from '../../kit/clock.ts';
 import { InstrumentName } from '../../kit/Instrument.tsx';
-import { $news, followHeadlines, instrumentOf } from '../../live/index.ts';
+import { $news, followHeadlines, instrumentOf, zoneOf } from '../../live/index.ts';
 import { useListRows } from '../lists/rows.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, targetOf } from '../workspace/panes.ts';
 import { setting } from '../workspace/pane-settings.ts';
@@ -49,9 +50,7 @@ export function NewsPane({ id }: { id: string }) {
               className={`flex gap-2 border-b border-hair px-2 py-[2px] ${ringed === String(seq) ? 'bg-raised' : ''}`}
               onPointerDown={() => ring(String(seq))}
             >
-              <span className="figure quiet shrink-0 leading-[18px]">
-                {time.slice(5, 10)} {time.slice(11, 16)}
-              </span>
+              <span className="figure quiet shrink-0 leading-[18px]">{clockText(zoneOf(instrument), time, 'MM-dd HH:mm')}</span>
               <span>
                 {instrument && (
                   <span className="mr-2">

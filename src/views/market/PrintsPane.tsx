@@ -1,13 +1,17 @@
 import { useStore } from '@nanostores/react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState } from 'react';
+import { answer } from '../../client/answers.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
+import { clockText } from '../../kit/clock.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { followPrints, instrumentOf, type LivePrint } from '../../live/index.ts';
+import { followPrints, instrumentOf, zoneOf, type LivePrint } from '../../live/index.ts';
 import { $letters, $panes, targetOf } from '../workspace/panes.ts';
 import { setting } from '../workspace/pane-settings.ts';
 
 const KEPT = 5000;
+/** While it is paused so many wait at most; then it goes on from the newest, and says so. */
+const MOST_WAITING = 50_000;
 const SHOW_EVERY_MS = 200;
 const NONE: readonly LivePrint[] = [];
 
@@ -43,9 +47,13 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
     const stop = followPrints(instrument.id, (prints, anew) => {
       if (anew) all.current = [...prints];
       else all.current.push(...prints);
-      // While paused nothing is let go, however much comes.
-      if (stands.current) setWaiting((n) => n + prints.length);
-      else if (all.current.length > KEPT * 1.2) all.current = all.current.slice(-KEPT);
+      if (stands.current && all.current.length < MOST_WAITING) setWaiting((n) => n + prints.length);
+      else if (stands.current) {
+        all.current = all.current.slice(-KEPT);
+        setPaused(false);
+        setWaiting(0);
+        answer(id, 'refused', `more than ${grouped(String(MOST_WAITING))} prints waited: it goes on from the newest`);
+      } else if (all.current.length > KEPT * 1.2) all.current = all.current.slice(-KEPT);
       due ??= setTimeout(show, SHOW_EVERY_MS);
     });
     due ??= setTimeout(show, SHOW_EVERY_MS);
@@ -53,7 +61,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
       stop();
       if (due) clearTimeout(due);
     };
-  }, [instrument.id]);
+  }, [id, instrument.id]);
   const resume = (): void => {
     setPaused(false);
     setWaiting(0);
@@ -62,7 +70,8 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
   const rows = least === 0 ? (shown ?? NONE) : (shown ?? NONE).filter((print) => Number(print.quantity) >= least);
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowPx, overscan: 6 });
-  const clock = (time: number): string => new Date(time).toISOString().slice(11, 19);
+  const zone = zoneOf(instrument.id);
+  const clock = (time: number): string => clockText(zone, time);
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[22px] shrink-0 items-center gap-3 px-2">

@@ -1,7 +1,8 @@
 import { asPrice, formatPrice, type Instrument } from '../../core/instrument/index.ts';
+import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
 import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
-import { $positions, quoteOf, type LiveQuote } from '../../live/index.ts';
+import { $positions, quoteOf, type LiveQuote, zoneOf } from '../../live/index.ts';
 
 /** Rows under the name of their venue, kind or sector, in the order of the names. */
 export function groupsOf(rows: readonly Instrument[], by: string): { name: string | null; rows: Instrument[] }[] {
@@ -95,7 +96,7 @@ export function writeRow(row: HTMLElement, instrument: Instrument, quote: LiveQu
         writeText(cell, quote.bid === null || quote.ask === null ? '–' : formatPrice(instrument, asPrice(Math.max(0, quote.ask - quote.bid))));
         break;
       case 'lastTime':
-        writeText(cell, text.lastTime?.slice(11, 19) ?? '–');
+        writeText(cell, text.lastTime === null ? '–' : clockText(zoneOf(instrument.id), text.lastTime));
         break;
       case 'limits':
         writeText(

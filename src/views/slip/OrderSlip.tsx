@@ -6,7 +6,7 @@ import { $slip, closeSlip, type Slip, act } from '../../client/gestures/index.ts
 import { type Price, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { SidePlate, InstrumentName } from '../../kit/Instrument.tsx';
-import { instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
+import { followQuote, instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../ticket/OrderForm.tsx';
 
 /** Keys count only after the slip has been seen. */
@@ -148,8 +148,8 @@ function useEffectWatch(wish: ReturnType<typeof wishOf>): [string | null, boolea
       setEffect(now);
     };
     look();
-    const timer = setInterval(look, 100);
-    return () => clearInterval(timer);
+    // The slip keeps its own eye on the price, wherever the panes go.
+    return followQuote(wish.instrument, look);
   }, [instrument, key, wish.instrument, wish.limitPrice, wish.side, wish.type]);
   const changed = effect !== null && seen.current.effect !== null && seen.current.effect !== effect;
   return [effect, changed, () => (seen.current = { key, effect })];

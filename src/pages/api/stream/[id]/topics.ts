@@ -7,12 +7,12 @@ export const ALL = endpoint('/api/stream/{id}/topics', {
     const { hub } = call.desk.feed;
     const connection = hub.find(call.parameter('id'));
     if (!connection || connection.accounts.join() !== call.accounts.join()) return notFound();
-    const { topics } = call.body as { topics: string[] };
+    const { topics, anew = [] } = call.body as { topics: string[]; anew?: string[] };
     const unknown = unknownTopics(call, topics);
     if (unknown.length > 0)
       return invalid(unknown.map((topic) => ({ path: `/topics/${topics.indexOf(topic)}`, message: `${topic} is not a topic you can follow` })));
     const fresh = hub.setTopics(connection, topics);
-    for (const topic of fresh) void call.desk.feed.snapshot(connection, topic);
+    for (const topic of new Set([...fresh, ...anew.filter((one) => connection.topics.has(one))])) void call.desk.feed.snapshot(connection, topic);
     return json(200, { topics: [...connection.topics] });
   },
 });

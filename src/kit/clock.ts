@@ -1,0 +1,21 @@
+type Part = 'HH:mm:ss' | 'HH:mm' | 'MM-dd HH:mm';
+
+const OPTIONS: Readonly<Record<Part, Intl.DateTimeFormatOptions>> = {
+  'HH:mm:ss': { hour: '2-digit', minute: '2-digit', second: '2-digit' },
+  'HH:mm': { hour: '2-digit', minute: '2-digit' },
+  'MM-dd HH:mm': { month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit' },
+};
+
+/** Making a formatter costs a thousand times what using it does. */
+const formatters = new Map<string, Intl.DateTimeFormat>();
+
+/** A moment as a clock in a time zone shows it. */
+export function clockText(zone: string, time: number | string, part: Part = 'HH:mm:ss'): string {
+  const key = `${zone} ${part}`;
+  let formatter = formatters.get(key);
+  if (!formatter) formatters.set(key, (formatter = new Intl.DateTimeFormat('en-GB', { timeZone: zone, hourCycle: 'h23', ...OPTIONS[part] })));
+  const at = typeof time === 'number' ? time : Date.parse(time);
+  if (part !== 'MM-dd HH:mm') return formatter.format(at);
+  const found = Object.fromEntries(formatter.formatToParts(at).map(({ type, value }) => [type, value]));
+  return `${found['month']}-${found['day']} ${found['hour']}:${found['minute']}`;
+}
