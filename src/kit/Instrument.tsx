@@ -9,10 +9,11 @@ export function InstrumentName({ id }: { id: string }) {
   );
 }
 
-/** A side is always a filled plate with its letter. */
-export function SidePlate({ side }: { side: 'buy' | 'sell' }) {
+/** A side as its pennant: the word, or its letter alone where a word has no room. */
+export function Pennant({ side, short = false }: { side: 'buy' | 'sell'; short?: boolean }) {
+  if (!short) return <span className={`pennant ${side}`}>{side}</span>;
   return (
-    <span className={`side ${side}`} role="img" aria-label={side}>
+    <span className={`pennant short ${side}`} role="img" aria-label={side}>
       {side === 'buy' ? 'B' : 'S'}
     </span>
   );

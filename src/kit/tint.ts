@@ -10,7 +10,7 @@ export type TintWay = 'up' | 'down';
 const tinted = new Map<HTMLElement, { readonly way: TintWay; readonly at: number }>();
 const stillMotion = typeof matchMedia === 'undefined' ? { matches: true } : matchMedia('(prefers-reduced-motion: reduce)');
 
-const inkOf = (way: TintWay): string => `var(--${way === 'up' ? 'teal' : 'copper'})`;
+const inkOf = (way: TintWay): string => `var(--${way === 'up' ? 'weed' : 'copper'})`;
 const groundOf = (way: TintWay, percent: number): string => `color-mix(in srgb, ${inkOf(way)} ${percent}%, transparent)`;
 
 /**

@@ -25,6 +25,6 @@ export function writeWash(cell: HTMLElement, side: 'bid' | 'ask', share: number)
   const percent = String(Math.round(share * 100));
   if (cell.dataset['wash'] === percent) return;
   cell.dataset['wash'] = percent;
-  const wash = `color-mix(in srgb, var(--${side === 'bid' ? 'teal' : 'copper'}) 20%, transparent)`;
+  const wash = `color-mix(in srgb, var(--${side === 'bid' ? 'weed' : 'copper'}) 20%, transparent)`;
   cell.style.background = percent === '0' ? '' : `linear-gradient(to ${side === 'bid' ? 'left' : 'right'}, ${wash} ${percent}%, transparent ${percent}%)`;
 }

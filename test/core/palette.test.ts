@@ -22,9 +22,9 @@ function wash(over: string, share: number, under: string): string {
 const TEXT: [Token, Token[]][] = [
   ['ink', ['ground', 'well', 'pane', 'raised']],
   ['quiet', ['ground', 'well', 'pane', 'raised']],
-  ['teal', ['ground', 'well', 'pane', 'raised']],
+  ['weed', ['ground', 'well', 'pane', 'raised']],
   ['copper', ['ground', 'well', 'pane', 'raised']],
-  ['letters', ['teal', 'copper', 'heather', 'lamp']],
+  ['letters', ['weed', 'copper', 'heather', 'lamp']],
   ['brass-letters', ['brass-plate']],
   ['crimson-letters', ['crimson']],
 ];
@@ -32,7 +32,7 @@ const LINES: [Token, Token[]][] = [
   ['line', ['well', 'pane', 'raised']],
   ['brass-line', ['well']],
   ['lamp', ['ground', 'pane']],
-  ['teal', ['well']],
+  ['weed', ['well']],
   ['copper', ['well']],
 ];
 
@@ -48,7 +48,7 @@ for (const [theme, palette] of Object.entries(PALETTES))
       for (const back of backs) it(`can be read: ${front} on ${back}`, () => expect(contrast(palette[front], palette[back])).to.be.at.least(4.5));
     for (const [front, backs] of LINES)
       for (const back of backs) it(`can be seen: ${front} on ${back}`, () => expect(contrast(palette[front], palette[back])).to.be.at.least(3));
-    for (const side of ['teal', 'copper'] as const) {
+    for (const side of ['weed', 'copper'] as const) {
       it(`can be read over depth: ink on 20 % ${side}`, () => expect(contrast(palette.ink, wash(palette[side], 0.2, palette.pane))).to.be.at.least(4.5));
       for (const ground of ['well', 'pane'] as const)
         it(`can be read over a flash: ink on 14 % ${side} over ${ground}`, () =>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { TRAVEL_PX, moveOrder, orderMovedTo, waitsForStop, act } from '../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
+import { Pennant } from '../../kit/Instrument.tsx';
 import { priceOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
 import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX } from './viewport.ts';
@@ -106,7 +107,6 @@ function HookTag({
   if (price === null) return null;
   const shown = to ?? price;
   const ghost = to === null ? null : orderMovedTo(order, to, instrument);
-  const letter = order.side === 'buy' ? 'B' : 'S';
   const pending = order.state.startsWith('pending');
   return (
     <span
@@ -140,7 +140,8 @@ function HookTag({
         moveOrder(id, 'chart', order, to, instrument);
       }}
     >
-      {letter} {grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'}
+      <Pennant side={order.side} short />
+      &nbsp;{grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'}
       <span className="rest">
         &nbsp;{formatPrice(instrument, shown)}
         {ghost && !ghost.ok ? ' · not legal' : ''}

@@ -3,7 +3,6 @@ import { useEffect, useRef, useState, type RefObject } from 'react';
 import { useOrderArea } from '../act/order-area.ts';
 import { $directSend, $sizes, sizeOf } from '../../client/session.ts';
 import { NO_QUANTITY, type Price, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
-import { SidePlate } from '../../kit/Instrument.tsx';
 import { quoteOf } from '../../live/index.ts';
 import { LegalOrders } from '../ladder/LegalOrders.tsx';
 import { setting } from '../workspace/pane-settings.ts';
@@ -97,11 +96,12 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
           <div
             key={side}
             className="h-full flex-1 pt-1 text-center"
-            style={{ background: aim?.side === side ? `color-mix(in srgb, var(--${side === 'buy' ? 'teal' : 'copper'}) 14%, transparent)` : undefined }}
+            style={{ background: aim?.side === side ? `color-mix(in srgb, var(--${side === 'buy' ? 'weed' : 'copper'}) 14%, transparent)` : undefined }}
           >
-            <SidePlate side={side} />
+            <span className={`block pt-[14px] text-[11px] leading-[14px] ${side === 'buy' ? 'text-weed' : 'text-copper'}`}>{side}</span>
           </div>
         ))}
+        <GullWing />
         {menu && (
           <LegalOrders
             at={menu}
@@ -116,16 +116,34 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
       {aim && price !== null && (
         <div className="pointer-events-none absolute left-0 z-20" style={{ top: y, right: AXIS_PX + STRIP_PX }} aria-hidden="true">
           <div
-            className={`border-t ${ghost ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line'} ${ghost && ghost.effect === 'fills now' ? 'border-solid' : 'border-dashed'}`}
+            className={`border-t ${ghost ? (aim.side === 'buy' ? 'border-weed' : 'border-copper') : 'border-line'} ${ghost && ghost.effect === 'fills now' ? 'border-solid' : 'border-dashed'}`}
           />
           <span
             data-testid="strip-words"
-            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-teal' : 'border-copper') : 'border-line quiet'} ${ghost && ghost.effect === 'fills now' ? '' : 'border-dashed'}`}
+            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-weed' : 'border-copper') : 'border-line quiet'} ${ghost && ghost.effect === 'fills now' ? '' : 'border-dashed'}`}
           >
             {words}
           </span>
         </div>
       )}
     </>
+  );
+}
+
+/** The line over the two columns: a wing for each side. */
+function GullWing() {
+  return (
+    <svg
+      className="pointer-events-none absolute left-0 top-[2px]"
+      width={STRIP_PX}
+      height="14"
+      viewBox="0 0 44 14"
+      fill="none"
+      strokeWidth="1.3"
+      aria-hidden="true"
+    >
+      <path d="M1 12C5 2 14 1 22 8" stroke="var(--weed)" />
+      <path d="M22 8c8-7 17-6 21 4" stroke="var(--copper)" />
+    </svg>
   );
 }

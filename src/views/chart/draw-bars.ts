@@ -26,7 +26,7 @@ export function drawBars(ctx: CanvasRenderingContext2D, model: ChartModel): void
 const rose = ({ series }: ChartModel, i: number): boolean => (series.close[i] ?? 0) >= (series.open[i] ?? 0);
 const roseFromBefore = ({ series }: ChartModel, i: number): boolean => (series.close[i] ?? 0) >= (series.close[i - 1] ?? series.open[i] ?? 0);
 
-/** Up bars teal and down bars copper, hollow or filled as chosen, wicks one pixel. */
+/** Up bars weed and down bars copper, hollow or filled as chosen, wicks one pixel. */
 function drawCandles(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   const { view, series, look } = model;
   const { first, last } = view.range(series);
@@ -34,7 +34,7 @@ function drawCandles(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   const thin = view.barPx < THIN_PX;
   const hollow = look.style === 'hollow';
   for (const up of [true, false]) {
-    const ink = colour(up ? 'teal' : 'copper');
+    const ink = colour(up ? 'weed' : 'copper');
     ctx.strokeStyle = ink;
     ctx.fillStyle = ink;
     ctx.lineWidth = 1;
@@ -77,7 +77,7 @@ function drawOpenClose(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   const { first, last } = view.range(series);
   const arm = Math.max(1, Math.floor(view.barPx * 0.36));
   for (const up of [true, false]) {
-    ctx.strokeStyle = colour(up ? 'teal' : 'copper');
+    ctx.strokeStyle = colour(up ? 'weed' : 'copper');
     ctx.lineWidth = view.barPx > 6 ? 1.5 : 1;
     ctx.beginPath();
     for (let i = first; i <= last; i++) {
@@ -121,7 +121,7 @@ export function drawVolume(ctx: CanvasRenderingContext2D, { view, series }: Char
   for (let i = first; i <= last; i++) most = Math.max(most, series.volume[i] ?? 0);
   ctx.globalAlpha = 0.75;
   for (const up of [true, false]) {
-    ctx.strokeStyle = colour(up ? 'teal' : 'copper');
+    ctx.strokeStyle = colour(up ? 'weed' : 'copper');
     ctx.lineWidth = 1;
     ctx.beginPath();
     for (let i = first; i <= last; i++) {

@@ -91,7 +91,7 @@ function DayLine() {
       role="img"
       aria-label={`${account ?? 'no account'}: net ${day === null ? 'not known' : inCents(day.net)}`}
     >
-      <div className={`absolute inset-y-0 ${net < 0 ? 'bg-copper' : 'bg-teal'}`} style={{ width: `${share}%`, left: net < 0 ? `${50 - share}%` : '50%' }} />
+      <div className={`absolute inset-y-0 ${net < 0 ? 'bg-copper' : 'bg-weed'}`} style={{ width: `${share}%`, left: net < 0 ? `${50 - share}%` : '50%' }} />
     </div>
   );
 }

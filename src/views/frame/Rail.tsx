@@ -180,7 +180,7 @@ function Gauge({ account, day }: { account: string; day: DayResult | null }) {
   const [realised, open, net] = day === null ? [0, 0, 0] : [drawnMoney(day.realised), drawnMoney(day.open), drawnMoney(day.net)];
   const first = at(realised);
   const second = at(net);
-  const tone = (value: number): string => (value < 0 ? 'var(--copper)' : 'var(--teal)');
+  const tone = (value: number): string => (value < 0 ? 'var(--copper)' : 'var(--weed)');
   const text = `${account}: net ${day === null ? 'not known' : signed(inCents(day.net))}, no limit set`;
   return (
     <svg

@@ -3,11 +3,12 @@ import 'virtual:palette.css';
 import { beginsSignedIn } from '../../client/session.ts';
 import { request } from '../../live/index.ts';
 import { loadTheme } from '../theme/theme.ts';
+import { Coast } from './Coast.tsx';
 
 const DEMO = { user: 'demo', password: 'kavix-demo' };
 
 /** Signing in; in the demo one press is enough. */
-export function SignIn() {
+export function SignIn({ closes, time }: { closes: readonly number[]; time: number | null }) {
   const [words, setWords] = useState<string | null>(null);
   const [needsCode, setNeedsCode] = useState(false);
   const [busy, setBusy] = useState(false);
@@ -25,8 +26,9 @@ export function SignIn() {
     setWords('needs' in answer.problem ? 'This user has a second step: give its code.' : answer.problem.detail);
   };
   return (
-    <main className="grid h-full place-items-center">
-      <div className="w-[320px] border border-hair bg-pane p-6">
+    <main className="relative grid h-full grid-cols-[1fr_400px] items-center overflow-hidden">
+      <Coast closes={closes} time={time} />
+      <div className="relative mr-12 border border-hair bg-pane p-6">
         <h1 className="mb-1 text-[20px] font-semibold">Kavix</h1>
         <p className="mb-4 quiet">A trader’s desk on an invented coast. Broker, exchanges and news here are simulated.</p>
         <button type="button" className="control mb-4 w-full !min-h-[32px]" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">

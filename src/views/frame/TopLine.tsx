@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { $directSend, type DirectSend, SURFACES, DIRECT_SENDS, setDirectSend } from '../../client/session.ts';
 import { request } from '../../live/index.ts';
+import { Mark } from '../../kit/Mark.tsx';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { AddPane } from '../workspace/AddPane.tsx';
 import { CommandBar } from './CommandBar.tsx';
@@ -23,17 +24,6 @@ export function TopLine() {
       <Lamps />
       <MainMenu />
     </header>
-  );
-}
-
-/** A wave over a keel: Kavix's mark. */
-function Mark() {
-  return (
-    <svg width="40" height="24" viewBox="0 0 40 24" role="img" aria-label="Kavix" fill="none" strokeWidth="2">
-      <path d="M2 4v14h6" stroke="var(--ink)" />
-      <path d="M6 15c6-12 12-12 15-5s8 6 17-2" stroke="var(--ink)" />
-      <path d="M12 20c6-3 10-3 14-1s8 1 12-1" stroke="var(--teal)" />
-    </svg>
   );
 }
 

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { TRAVEL_PX } from '../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
+import { Pennant } from '../../kit/Instrument.tsx';
 import { priceOf, type ApiOrder } from '../../live/index.ts';
 import { ROW_PX, rowOf } from './rows.ts';
 
@@ -58,7 +59,6 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
   const { order, row, prices, instrument, ringed, onRing, onCancel, onMove } = props;
   const [shift, setShift] = useState(0);
   const began = useRef<{ y: number; id: number } | null>(null);
-  const letter = order.side === 'buy' ? 'B' : 'S';
   const kind = order.stopPrice !== null && order.triggeredAt === null ? ' stop' : '';
   const pending = order.state.startsWith('pending');
   // Losing the window or Esc puts the pin back.
@@ -103,7 +103,7 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
       }}
     >
       <span className="text-[12px] leading-[18px]">
-        {letter} {grouped(order.remainingQuantity)}
+        <Pennant side={order.side} short /> {grouped(order.remainingQuantity)}
         {kind}
         {order.ahead !== null && rows === 0 ? ` │ ${grouped(order.ahead)}` : ''}
         {rows !== 0 && to !== undefined ? ` ${formatPrice(instrument, to)}` : ''}

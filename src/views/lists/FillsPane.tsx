@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
-import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
+import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
 import { $fills, zoneOf } from '../../live/index.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
@@ -45,7 +45,7 @@ export function FillsPane({ id }: { id: string }) {
             <tr key={fill.id} className={ringed === fill.id ? 'ringed' : ''} onPointerDown={(event) => event.button === 0 && ring(fill.id)}>
               <td className="figure !text-left">{clockText(zoneOf(fill.instrument), fill.time)}</td>
               <td>
-                <SidePlate side={fill.side} />
+                <Pennant side={fill.side} />
               </td>
               <td className="figure">{grouped(fill.quantity)}</td>
               <td {...dragsInstrument(fill.instrument)}>

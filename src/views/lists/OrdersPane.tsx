@@ -4,7 +4,7 @@ import { useMemo, useState } from 'react';
 import { act } from '../../client/gestures/index.ts';
 import { answer } from '../../client/answers.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { InstrumentName, SidePlate } from '../../kit/Instrument.tsx';
+import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
@@ -113,7 +113,7 @@ export function OrdersPane({ id }: { id: string }) {
                   data-order={order.id}
                 >
                   <td>
-                    <SidePlate side={order.side} />
+                    <Pennant side={order.side} />
                   </td>
                   <td className="figure">{grouped(order.quantity)}</td>
                   <td {...dragsInstrument(order.instrument)}>

@@ -107,7 +107,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
             const print = rows[rows.length - 1 - index];
             if (!print) return null;
             const isLarge = large > 0 && Number(print.quantity) >= large;
-            const tone = print.side === 'buy' ? 'teal' : 'copper';
+            const tone = print.side === 'buy' ? 'weed' : 'copper';
             return (
               <div
                 key={index}

@@ -120,6 +120,6 @@ function writeBalance(cell: HTMLElement, bid: string | null, ask: string | null)
   const bar = cell.firstElementChild as HTMLElement | null;
   if (!bar) return;
   const share = bid === null && ask === null ? null : Math.round((Number(bid ?? 0) / (Number(bid ?? 0) + Number(ask ?? 0) || 1)) * 100);
-  bar.style.background = share === null ? '' : `linear-gradient(to right, var(--teal) ${share}%, var(--copper) ${share}%)`;
+  bar.style.background = share === null ? '' : `linear-gradient(to right, var(--weed) ${share}%, var(--copper) ${share}%)`;
   cell.title = share === null ? '' : `bid ${bid ?? '–'} · ask ${ask ?? '–'}`;
 }

@@ -5,7 +5,7 @@ import { answer } from '../../client/answers.ts';
 import { $slip, closeSlip, type Slip, act } from '../../client/gestures/index.ts';
 import { type Price, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
-import { SidePlate, InstrumentName } from '../../kit/Instrument.tsx';
+import { Pennant, InstrumentName } from '../../kit/Instrument.tsx';
 import { followQuote, instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../ticket/OrderForm.tsx';
 
@@ -96,7 +96,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
       }}
     >
       <div className="mb-2 flex items-center gap-2">
-        <SidePlate side={values.side} />
+        <Pennant side={values.side} />
         <InstrumentName id={instrument.id} />
         <span className="quiet truncate">{instrument.name}</span>
         <span className="ml-auto">{slip.wish.account}</span>
