@@ -109,11 +109,15 @@ describe('a trader’s first minutes', function () {
   });
 
   it('is filled, and sees the position on the chart', async () => {
+    // What is taken is still offered when it arrives: the market stands still until it is sent.
+    await api.post('/api/clock', { speed: 0 });
     await page.settle();
     await page.clickText('take ');
     await driver.wait(async () => (await driver.findElements(By.css('[role="dialog"]'))).length > 0, 4000);
     await driver.sleep(350);
     await page.keys(Key.ENTER);
+    await waitFor((all) => all.length > 1);
+    await api.post('/api/clock', { speed: 1 });
     await page.until(`return document.querySelector('[data-testid="position-mark"]')?.textContent.startsWith('long ')`);
     await page.until(`return document.querySelector('[role="region"][aria-label^="Positions"]')?.textContent.includes('GANET')`);
   });

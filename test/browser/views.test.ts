@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { expect } from 'chai';
-import { By, type WebDriver } from 'selenium-webdriver';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
@@ -75,6 +75,17 @@ describe('every view', function () {
       `return [...document.querySelectorAll('body *')].filter((one) => one.scrollWidth > one.clientWidth + 1 && ['auto', 'scroll'].includes(getComputedStyle(one).overflowX)).map((one) => one.className)`,
     );
     expect(wide).to.deep.equal([]);
+  });
+
+  it('tells every key with ?, and why one can’t be used now', async () => {
+    await page.click('[role="region"][aria-label^="Orders"]');
+    await page.keys(Key.ESCAPE);
+    await page.keys('?');
+    const text = await page.until<string>(`return document.querySelector('[role="dialog"]')?.textContent`);
+    expect(text).to.include('cancel the ringed order').and.include('not now: nothing is ringed').and.include('the next workspace');
+    expect(await violations()).to.deep.equal([]);
+    await page.keys(Key.ESCAPE);
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
   });
 
   it('says nothing in the console, the content security policy included', async () => {

@@ -22,6 +22,7 @@ import { indexOfTime, newModel, type BarStyle, type ChartLine, type ChartLook, t
 import { OrderMarks } from './OrderMarks.tsx';
 import { OrderStrip, STRIP_PX } from './OrderStrip.tsx';
 import { usePlotPointer } from './plot-pointer.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const LEVELS_AGAIN_MS = 60_000;
 const WATCH_MS = 300;
@@ -277,30 +278,46 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   }, [draw]);
   const pointer = usePlotPointer({ model, canvas, box, instrument: instrument.id, tool, onTool, onSelect: setSelected, onCrosshair, moved, draw });
 
-  const onKeyDown = (event: React.KeyboardEvent): void => {
-    if ((event.target as HTMLElement).matches('input, select, button')) return;
-    const { view, series } = model;
-    const middle = view.plotWidth / 2;
-    if (event.key === 'ArrowLeft') view.pan(series, 60);
-    else if (event.key === 'ArrowRight') view.pan(series, -60);
-    else if (event.key === '+') view.zoom(series, 1.25, middle);
-    else if (event.key === '-') view.zoom(series, 0.8, middle);
-    else if (event.key === 'End') view.toNewest();
-    else if (event.key === 'Home') {
-      view.fitTime();
-      view.manual = false;
-    } else if (event.key === 'Escape' && (tool !== null || selected !== null)) {
-      onTool(null);
-      setSelected(null);
-      pointer.cancel();
-    } else if (event.key === 'Delete' && selected !== null) {
-      const gone = drawings?.find((one) => one.id === selected);
-      if (gone && !gone.locked) changeDrawings(instrument.id, (drawings ?? []).filter((one) => one.id !== selected), `the ${gone.kind}`); // prettier-ignore
-      setSelected(null);
-    } else return;
-    event.preventDefault();
+  const { view, series } = model;
+  const looked = (look: () => void) => (): void => {
+    look();
     moved();
   };
+  const ringed = drawings?.find((one) => one.id === selected);
+  usePaneCommands(id, [
+    { keys: ['ArrowLeft'], words: 'older bars', repeats: true, run: looked(() => view.pan(series, 60)) },
+    { keys: ['ArrowRight'], words: 'newer bars', repeats: true, run: looked(() => view.pan(series, -60)) },
+    { keys: ['+'], words: 'closer', repeats: true, run: looked(() => view.zoom(series, 1.25, view.plotWidth / 2)) },
+    { keys: ['-'], words: 'further away', repeats: true, run: looked(() => view.zoom(series, 0.8, view.plotWidth / 2)) },
+    { keys: ['End'], words: 'the newest bar', run: looked(() => view.toNewest()) },
+    {
+      keys: ['Home'],
+      words: 'fit the chart',
+      run: looked(() => {
+        view.fitTime();
+        view.manual = false;
+      }),
+    },
+    {
+      keys: ['Escape'],
+      words: 'put the drawing tool away, ring nothing',
+      run: looked(() => {
+        onTool(null);
+        setSelected(null);
+        pointer.cancel();
+      }),
+    },
+    {
+      keys: ['Delete'],
+      words: 'take the ringed drawing away',
+      cannot: () => (ringed === undefined ? 'nothing is ringed: press a drawing first' : ringed.locked ? 'it is locked' : null),
+      run: () => {
+        changeDrawings(instrument.id, (drawings ?? []).filter((one) => one !== ringed), `the ${ringed?.kind ?? ''}`); // prettier-ignore
+        setSelected(null);
+        moved();
+      },
+    },
+  ]);
 
   const setPlace = useCallback((place: () => void) => {
     drawn.current.marks = place;
@@ -316,7 +333,6 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
       tabIndex={0}
       role="group"
       aria-label={`Chart of ${instrument.id}, ${interval}`}
-      onKeyDown={onKeyDown}
       {...pointer.handlers}
       data-testid="chart"
     >

@@ -11,8 +11,10 @@ import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
 import { Rail } from './Rail.tsx';
+import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { TopLine } from './TopLine.tsx';
+import { listenToKeys } from '../act/keys.ts';
 
 /** The whole window: top line, risk rail, workspace. */
 export function App() {
@@ -22,6 +24,7 @@ export function App() {
     loadTheme();
     watchPresses();
     shareThings();
+    listenToKeys();
     begin()
       .then((signedIn) => {
         if (!signedIn) window.location.assign('/sign-in');
@@ -40,6 +43,7 @@ export function App() {
         <OrderSlip />
         <Announcer />
         <SavedQuestions />
+        <KeyHelp />
       </div>
     </Tooltip.Provider>
   );

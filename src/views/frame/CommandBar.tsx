@@ -8,6 +8,7 @@ import { SIDES, resetWorkspace, toggleSide } from '../workspace/layout.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { openPane } from '../workspace/layout.ts';
 import { $activePane, PANE_KINDS, setInstrument, targetOf } from '../workspace/panes.ts';
+import { useFrameCommands } from '../act/keys.ts';
 
 const MOST = 12;
 const KEPT_USED = 20;
@@ -30,16 +31,8 @@ export function CommandBar() {
   const input = useRef<HTMLInputElement>(null);
   const active = useStore($activePane);
 
+  useFrameCommands([{ keys: ['/'], words: 'find an instrument, open a pane', run: () => input.current?.focus() }]);
   useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const at = event.target as HTMLElement;
-      const caret = at.matches('input, textarea, select, [contenteditable]');
-      if (event.key === '/' && !caret && !event.ctrlKey && !event.altKey && !event.metaKey) {
-        event.preventDefault();
-        input.current?.focus();
-      }
-    };
-    window.addEventListener('keydown', onKey);
     const onFind = (event: Event): void => {
       setText((event as CustomEvent<string>).detail);
       setOpen(true);
@@ -47,7 +40,6 @@ export function CommandBar() {
     };
     window.addEventListener('kavix-find', onFind);
     return () => {
-      window.removeEventListener('keydown', onKey);
       window.removeEventListener('kavix-find', onFind);
     };
   }, []);

@@ -15,10 +15,12 @@ import { PaneHost } from '../workspace/PaneHost.tsx';
 import { TitleLine } from '../workspace/PaneTitle.tsx';
 import { shareFromWindow } from '../workspace/windows.ts';
 import { Announcer } from './Announcer.tsx';
+import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
 import { Lamps } from './Lamps.tsx';
 import { Plate } from './Rail.tsx';
+import { listenToKeys } from '../act/keys.ts';
 
 /** A pane in a window of its own: the plate and the lamps in its title line, the day as a thin line above. */
 export function PaneWindow() {
@@ -29,6 +31,7 @@ export function PaneWindow() {
     loadTheme();
     watchPresses();
     shareThings();
+    listenToKeys();
     const asked = new URLSearchParams(window.location.search);
     const workspace = asked.get('workspace') ?? '';
     const id = asked.get('pane') ?? '';
@@ -73,6 +76,7 @@ export function PaneWindow() {
         <OrderSlip />
         <Announcer />
         <SavedQuestions />
+        <KeyHelp />
       </main>
     </Tooltip.Provider>
   );

@@ -22,6 +22,7 @@ import { $folded, $windows, SIDES, resetWorkspace, takeIn, toggleSide, walkTabs 
 import { $panes, targetOf } from '../workspace/panes.ts';
 import { openWindow } from '../workspace/windows.ts';
 import { PREPARED } from '../workspace/prepared.ts';
+import { useFrameCommands } from '../act/keys.ts';
 
 const CHARACTER_PX = 6.4;
 const TAB_PX = 26;
@@ -47,21 +48,15 @@ export function WorkspaceTabs() {
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      const caret = (event.target as HTMLElement).matches('input, textarea, select, [contenteditable]');
-      if (event.key === 'F9') {
-        event.preventDefault();
-        const next = walkTabs(event.shiftKey ? -1 : 1);
-        if (next !== undefined) showTab(next);
-      } else if (event.key.toLowerCase() === 'z' && (event.ctrlKey || event.metaKey) && !event.shiftKey && !caret) {
-        event.preventDefault();
-        undoLast();
-      }
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, []);
+  const walk = (step: 1 | -1) => (): void => {
+    const next = walkTabs(step);
+    if (next !== undefined) showTab(next);
+  };
+  useFrameCommands([
+    { keys: ['F9'], words: 'the next workspace', run: walk(1) },
+    { keys: ['Shift+F9'], words: 'the workspace before', run: walk(-1) },
+    { keys: ['Ctrl+Z'], words: 'take back what was done last; never an order', run: undoLast },
+  ]);
   const fits: string[] = [];
   let used = MENU_PX + (folded.length + (windows.length > 0 ? 1 : 0)) * 90;
   for (const name of [current, ...open.filter((one) => one !== current)]) {

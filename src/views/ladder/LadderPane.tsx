@@ -1,7 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useOrderArea } from '../act/order-area.ts';
-import { answer } from '../../client/answers.ts';
 import { STILL_MS, moveOrder, act } from '../../client/gestures/index.ts';
 import { $quotesFresh } from '../../client/lamps.ts';
 import { $directSend, $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
@@ -10,13 +9,14 @@ import { type GhostAsk } from '../../core/orders/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type LiveQuote } from '../../live/index.ts';
-import { $activePane, $letters, $panes, changedAt, setPaneSetting, targetOf, type Target } from '../workspace/panes.ts';
+import { $letters, $panes, changedAt, setPaneSetting, targetOf, type Target } from '../workspace/panes.ts';
 import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
 import { LadderButtons } from './LadderButtons.tsx';
 import { LegalOrders } from './LegalOrders.tsx';
 import { heldOf, paintRows, type Market } from './paint-rows.ts';
 import { Pins } from './Pins.tsx';
 import { ROW_PX, rowOf, rowPrices } from './rows.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 /** A vertical axis of prices with depth and one's own orders; a press rests an order. */
 export function LadderPane({ id }: { id: string }) {
@@ -203,34 +203,44 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     return side && row >= 0 && row < prices.length ? { row, side, stop: event.shiftKey } : null;
   };
 
-  const active = useStore($activePane) === id;
-  const onKeyDown = (event: React.KeyboardEvent): void => {
-    if ((event.target as HTMLElement).matches('input')) return;
-    if (event.key === 'Home') {
-      const middle = market.current.quote?.last ?? market.current.quote?.bid;
-      if (middle) recentre(middle);
-    } else if (event.key === '+' || event.key === '-') {
-      const groups = GROUP_OPTIONS.map(([value]) => value);
-      const at = groups.indexOf(String(group));
-      const next = groups[Math.max(0, Math.min(groups.length - 1, at + (event.key === '+' ? -1 : 1)))];
-      area.moved();
-      setPaneSetting(id, 'group', next);
-    } else if (event.key === 'Escape') {
-      setRinged(null);
-      setMenu(null);
-    } else if (event.key === 'Delete' && active && !event.repeat) {
-      const order = ringed === null ? undefined : orders[ringed];
-      if (order && isWorking(order)) act(id, 'ladder', { kind: 'cancel', order });
-      else answer(id, 'refused', 'nothing is ringed: press a pin first, then Delete');
-    } else return;
-    event.preventDefault();
+  const ringedOrder = ringed === null ? undefined : orders[ringed];
+  const regroup = (by: 1 | -1) => (): void => {
+    const groups = GROUP_OPTIONS.map(([value]) => value);
+    area.moved();
+    setPaneSetting(id, 'group', groups[Math.max(0, Math.min(groups.length - 1, groups.indexOf(String(group)) + by))]);
   };
+  usePaneCommands(id, [
+    {
+      keys: ['Home'],
+      words: 'the last price to the middle',
+      run: () => {
+        const middle = market.current.quote?.last ?? market.current.quote?.bid;
+        if (middle) recentre(middle);
+      },
+    },
+    { keys: ['+'], words: 'fewer ticks in a row', repeats: true, run: regroup(-1) },
+    { keys: ['-'], words: 'more ticks in a row', repeats: true, run: regroup(1) },
+    {
+      keys: ['Escape'],
+      words: 'ring nothing',
+      run: () => {
+        setRinged(null);
+        setMenu(null);
+      },
+    },
+    {
+      keys: ['Delete'],
+      words: 'cancel the ringed order',
+      cannot: () => (ringedOrder && isWorking(ringedOrder) ? null : 'nothing is ringed: press a pin first, then Delete'),
+      run: () => void (ringedOrder && act(id, 'ladder', { kind: 'cancel', order: ringedOrder })),
+    },
+  ]);
 
   const held = Number(position?.quantity ?? 0);
   const keys = sizeKeys(instrument);
   const { quote } = market.current;
   return (
-    <div className="flex h-full flex-col outline-none" tabIndex={0} role="group" aria-label="Ladder prices" onKeyDown={onKeyDown}>
+    <div className="flex h-full flex-col outline-none" tabIndex={0} role="group" aria-label="Ladder prices">
       {parts.sizes && (
         <div className="flex h-[32px] shrink-0 items-center gap-1 overflow-hidden px-1" role="group" aria-label="Size">
           {keys.slice(0, 6).map((key) => (

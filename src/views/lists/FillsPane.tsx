@@ -7,6 +7,7 @@ import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const SHOWN = 200;
 
@@ -16,16 +17,17 @@ export function FillsPane({ id }: { id: string }) {
   const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
   const shows = (column: string): boolean => columns.includes(column);
   const rows = [...fills].reverse().slice(0, SHOWN);
-  const { ringed, ring, onKeyDown } = useListRows(
+  const { ringed, ring, commands } = useListRows(
     rows.map((fill) => fill.id),
     (fillId) => {
       const fill = fills.find((one) => one.id === fillId);
       if (fill) setInstrument(id, fill.instrument, fill.account);
     },
   );
+  usePaneCommands(id, commands);
   if (rows.length === 0) return <p className="p-2 quiet">No fills yet.</p>;
   return (
-    <div className="scroll h-full" tabIndex={0} role="group" aria-label="Fills list" onKeyDown={onKeyDown}>
+    <div className="scroll h-full" tabIndex={0} role="group" aria-label="Fills list">
       <table className="list">
         <caption className="sr-only">Fills</caption>
         <thead>

@@ -12,6 +12,7 @@ import { setting } from '../workspace/pane-settings.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const ASK_EVERY_MS = 3000;
 const FILTERS = ['venue', 'kind', 'sector', 'leastPrice', 'leastVolume'] as const;
@@ -50,7 +51,8 @@ export function LiveListPane({ id }: { id: string }) {
   }, [name, query, over]);
   const shown = list?.name === name ? list : null;
   const ids = shown?.items.map((item) => item.instrument) ?? [];
-  const { ringed, ring, onKeyDown } = useListRows(ids, (instrument) => setInstrument(id, instrument));
+  const { ringed, ring, commands } = useListRows(ids, (instrument) => setInstrument(id, instrument));
+  usePaneCommands(id, commands);
   const target = targetOf(id);
   return (
     <div className="flex h-full flex-col">
@@ -75,7 +77,6 @@ export function LiveListPane({ id }: { id: string }) {
         tabIndex={0}
         role="group"
         aria-label={`Live list, ${name}`}
-        onKeyDown={onKeyDown}
         onPointerEnter={() => setOver(true)}
         onPointerLeave={() => setOver(false)}
       >

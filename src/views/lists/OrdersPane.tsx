@@ -2,14 +2,14 @@ import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { act } from '../../client/gestures/index.ts';
-import { answer } from '../../client/answers.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
 import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
-import { $activePane, $panes, setInstrument } from '../workspace/panes.ts';
+import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const FILTERS = ['working', 'done', 'rejected'] as const;
 type Filter = (typeof FILTERS)[number];
@@ -38,21 +38,26 @@ export function OrdersPane({ id }: { id: string }) {
   const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
   const rows = all.filter((order) => fits(order, filter)).slice(0, 200);
   const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
-  const { ringed, ring, onKeyDown } = useListRows(
+  const { ringed, ring, commands } = useListRows(
     rows.map((order) => order.id),
     (orderId) => {
       const order = orders[orderId];
       if (order) setInstrument(id, order.instrument, order.account);
     },
   );
-  const active = useStore($activePane) === id;
   const [edited, setEdited] = useState<string | null>(null);
-  const remove = (): void => {
-    const order = ringed === null ? undefined : orders[ringed];
-    if (!order) answer(id, 'refused', 'nothing is ringed: press a row first');
-    else if (!isWorking(order)) answer(id, 'refused', `it is ${order.state} and can’t be cancelled`);
-    else act(id, 'tables', { kind: 'cancel', order });
-  };
+  const order = ringed === null ? undefined : orders[ringed];
+  const notRinged = order ? null : 'nothing is ringed: press a row first';
+  usePaneCommands(id, [
+    ...commands,
+    {
+      keys: ['Delete'],
+      words: 'cancel the ringed order',
+      cannot: () => notRinged ?? (order && !isWorking(order) ? `it is ${order.state} and can’t be cancelled` : null),
+      run: () => void (order && act(id, 'tables', { kind: 'cancel', order })),
+    },
+    { keys: ['F2'], words: 'another price for the ringed order', cannot: () => notRinged, run: () => setEdited(ringed) },
+  ]);
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which orders">
@@ -68,18 +73,7 @@ export function OrdersPane({ id }: { id: string }) {
           </button>
         ))}
       </div>
-      <div
-        className="scroll min-h-0 flex-1"
-        tabIndex={0}
-        role="group"
-        aria-label="Orders list"
-        onKeyDown={(event) => {
-          if (event.target !== event.currentTarget && (event.target as HTMLElement).matches('input, button')) return;
-          if (event.key === 'Delete' && !event.repeat && active) remove();
-          else if (event.key === 'F2' && ringed !== null) setEdited(ringed);
-          else onKeyDown(event);
-        }}
-      >
+      <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Orders list">
         {rows.length === 0 ? (
           <p className="p-2 quiet">{filter === 'working' ? 'No working orders.' : filter === 'done' ? 'No orders are done yet.' : 'Nothing was rejected.'}</p>
         ) : (

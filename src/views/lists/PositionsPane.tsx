@@ -9,6 +9,7 @@ import { dragsInstrument } from '../workspace/drag.ts';
 import { setting } from '../workspace/pane-settings.ts';
 import { $panes, setInstrument } from '../workspace/panes.ts';
 import { useListRows } from './rows.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 /** The columns there can be, each with its head and its cell. */
 const COLUMNS: Readonly<Record<string, { readonly head: string; readonly cell: (position: ApiPosition) => ReactElement }>> = {
@@ -71,14 +72,15 @@ export function PositionsPane({ id }: { id: string }) {
     () => Object.values(positions).sort((a, b) => Number(b.quantity !== '0') - Number(a.quantity !== '0') || (keyOf(a) < keyOf(b) ? -1 : 1)),
     [positions],
   );
-  const { ringed, ring, onKeyDown } = useListRows(rows.map(keyOf), (key) => {
+  const { ringed, ring, commands } = useListRows(rows.map(keyOf), (key) => {
     const position = positions[key];
     if (position) setInstrument(id, position.instrument, position.account);
   });
+  usePaneCommands(id, commands);
   const close = (position: ApiPosition): void => void act(id, 'tables', { kind: 'close', account: position.account, instrument: position.instrument });
   if (rows.length === 0) return <p className="p-2 quiet">No positions. A fill in any account shows here.</p>;
   return (
-    <div className="scroll h-full" tabIndex={0} role="group" aria-label="Positions list" onKeyDown={onKeyDown}>
+    <div className="scroll h-full" tabIndex={0} role="group" aria-label="Positions list">
       <table className="list">
         <caption className="sr-only">Positions</caption>
         <thead>

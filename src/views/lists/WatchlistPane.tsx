@@ -16,6 +16,7 @@ import { TextCell } from '../../kit/TextCell.tsx';
 import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { ListMenu } from './ListMenu.tsx';
 import { $watchlists, COAST, changeWatchlist, loadWatchlist, type WatchRow } from './watchlists.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const keyOf = (row: WatchRow, i: number): string => ('section' in row ? `section ${i} ${row.section}` : `${i} ${row.instrument}`);
 const COLUMN_WORDS: Readonly<Record<string, string>> = { last: 'last', percent: '%', change: 'change', volume: 'volume', mark: '', note: 'note' };
@@ -53,27 +54,23 @@ export function WatchlistPane({ id }: { id: string }) {
     if (from >= 0 && to >= 0 && from !== to) change(arrayMove([...rows], from, to), `the order of ${name}`);
   };
   const missing = target && list && !rows.some((row) => 'instrument' in row && row.instrument === target.instrument) ? target.instrument : null;
+  const at = rows.findIndex((row) => 'instrument' in row && row.instrument === target?.instrument);
+  const notThere = at < 0 ? 'what is shown is not in this list' : null;
+  usePaneCommands(id, [
+    { keys: ['ArrowDown'], words: 'the next instrument', repeats: true, run: () => walk(1) },
+    { keys: ['ArrowUp'], words: 'the instrument before', repeats: true, run: () => walk(-1) },
+    {
+      keys: ['Delete'],
+      words: 'take the shown instrument out of the list',
+      cannot: () => notThere,
+      run: () => change(rows.filter((_, i) => i !== at), `${target?.instrument ?? ''} in ${name}`), // prettier-ignore
+    },
+    { keys: ['F2'], words: 'a note for the shown instrument', cannot: () => notThere, run: () => setNote(at) },
+  ]);
   return (
     <div className="flex h-full flex-col">
       <ListMenu id={id} name={name} rows={rows} />
-      <div
-        className="scroll min-h-0 flex-1"
-        tabIndex={0}
-        role="group"
-        aria-label="Instruments"
-        {...takesInstrument(add)}
-        onKeyDown={(event) => {
-          if ((event.target as HTMLElement).matches('input, button')) return;
-          if (event.key === 'Delete' && target) {
-            const at = rows.findIndex((row) => 'instrument' in row && row.instrument === target.instrument);
-            if (at >= 0) change(rows.filter((_, i) => i !== at), `${target.instrument} in ${name}`); // prettier-ignore
-          }
-          if (event.key === 'F2') setNote(rows.findIndex((row) => 'instrument' in row && row.instrument === target?.instrument));
-          if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
-          event.preventDefault();
-          walk(event.key === 'ArrowDown' ? 1 : -1);
-        }}
-      >
+      <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Instruments" {...takesInstrument(add)}>
         {!list && <div className="skeleton h-full" role="status" aria-label="Loading the list" />}
         {list && rows.length === 0 && <p className="p-2 quiet">{name} is empty. Drag an instrument here, paste a column of symbols, or add the linked one.</p>}
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>

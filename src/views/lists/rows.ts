@@ -1,4 +1,5 @@
-import { useState, type KeyboardEvent } from 'react';
+import { useState } from 'react';
+import type { Command } from '../../client/keys.ts';
 
 /** Rows that can be ringed by a press and walked by arrow keys. Nothing acts on what the pointer merely rests on. */
 export function useListRows(ids: readonly string[], onWalk: (id: string) => void) {
@@ -7,13 +8,15 @@ export function useListRows(ids: readonly string[], onWalk: (id: string) => void
     setRinged(id);
     onWalk(id);
   };
-  const onKeyDown = (event: KeyboardEvent): void => {
-    if (event.key === 'Escape') setRinged(null);
-    if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
-    event.preventDefault();
+  const walk = (step: 1 | -1) => (): void => {
     const at = ringed === null ? -1 : ids.indexOf(ringed);
-    const next = ids[Math.max(0, Math.min(ids.length - 1, at + (event.key === 'ArrowDown' ? 1 : -1)))];
+    const next = ids[Math.max(0, Math.min(ids.length - 1, at + step))];
     if (next !== undefined) ring(next);
   };
-  return { ringed: ringed !== null && ids.includes(ringed) ? ringed : null, ring, onKeyDown };
+  const commands: readonly Command[] = [
+    { keys: ['ArrowDown'], words: 'the next row', repeats: true, run: walk(1) },
+    { keys: ['ArrowUp'], words: 'the row before', repeats: true, run: walk(-1) },
+    { keys: ['Escape'], words: 'ring nothing', run: () => setRinged(null) },
+  ];
+  return { ringed: ringed !== null && ids.includes(ringed) ? ringed : null, ring, commands };
 }

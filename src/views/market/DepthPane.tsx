@@ -9,6 +9,7 @@ import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type L
 import { OrderCells, orderCell } from '../act/OrderCells.tsx';
 import { $letters, $panes, setPaneSetting, targetOf } from '../workspace/panes.ts';
 import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 /** Below this width the number of orders gives way. */
 const NARROW_PX = 350;
@@ -96,6 +97,10 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
     const price = { key: 'price', words: side === 'bid' ? 'bid' : 'ask' };
     return side === 'bid' ? [...shown.reverse(), price] : [price, ...shown];
   };
+  usePaneCommands(id, [
+    { keys: ['+'], words: 'fewer ticks in a row', repeats: true, run: () => step(id, String(group), -1) },
+    { keys: ['-'], words: 'more ticks in a row', repeats: true, run: () => step(id, String(group), 1) },
+  ]);
   return (
     <div className="flex h-full flex-col" data-instrument={instrument.id}>
       {statistics && <Statistics instrument={instrument} />}
@@ -108,14 +113,7 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
           if (!is) paint();
         }}
       >
-        <div
-          ref={box}
-          className="h-full overflow-hidden"
-          tabIndex={0}
-          role="group"
-          aria-label={`Depth of ${instrument.id}`}
-          onKeyDown={(event) => step(event, id, String(group))}
-        >
+        <div ref={box} className="h-full overflow-hidden" tabIndex={0} role="group" aria-label={`Depth of ${instrument.id}`}>
           {!known && <div className="skeleton absolute inset-0" role="status" aria-label="Loading depth" />}
           <table className="list depth">
             <caption className="sr-only">
@@ -156,12 +154,9 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
   );
 }
 
-function step(event: React.KeyboardEvent, id: string, group: string): void {
-  if (event.key !== '+' && event.key !== '-') return;
-  event.preventDefault();
+function step(id: string, group: string, by: 1 | -1): void {
   const steps = GROUP_OPTIONS.map(([value]) => value);
-  const at = steps.indexOf(group) + (event.key === '+' ? -1 : 1);
-  setPaneSetting(id, 'group', steps[Math.max(0, Math.min(steps.length - 1, at))]);
+  setPaneSetting(id, 'group', steps[Math.max(0, Math.min(steps.length - 1, steps.indexOf(group) + by))]);
 }
 
 function writeLevel(

@@ -6,6 +6,7 @@ import { $news, followHeadlines, instrumentOf, zoneOf } from '../../live/index.t
 import { useListRows } from '../lists/rows.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, targetOf } from '../workspace/panes.ts';
 import { setting } from '../workspace/pane-settings.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 /** Headlines of the linked instrument and its other listings, or of the whole coast. */
 export function NewsPane({ id }: { id: string }) {
@@ -17,13 +18,14 @@ export function NewsPane({ id }: { id: string }) {
   const all = setting<boolean>(pane, 'all') || !target;
   const ticker = target ? instrumentOf(target.instrument)?.ticker : undefined;
   const rows = news.filter(({ instrument }) => all || (instrument !== null && instrumentOf(instrument)?.ticker === ticker)).reverse();
-  const { ringed, ring, onKeyDown } = useListRows(
+  const { ringed, ring, commands } = useListRows(
     rows.map(({ seq }) => String(seq)),
     (seq) => {
       const found = rows.find((row) => String(row.seq) === seq)?.instrument;
       if (found) setInstrument(id, found);
     },
   );
+  usePaneCommands(id, commands);
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which headlines">
@@ -39,7 +41,7 @@ export function NewsPane({ id }: { id: string }) {
           </button>
         ))}
       </div>
-      <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Headlines" onKeyDown={onKeyDown}>
+      <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Headlines">
         {rows.length === 0 && (
           <p className="p-2 quiet">{all ? 'No headlines yet.' : `No headlines about ${ticker ?? 'it'}. All headlines show the coast’s.`}</p>
         )}

@@ -8,6 +8,7 @@ import { grouped } from '../../kit/Figure.tsx';
 import { followPrints, instrumentOf, zoneOf, type LivePrint } from '../../live/index.ts';
 import { $letters, $panes, targetOf } from '../workspace/panes.ts';
 import { setting } from '../workspace/pane-settings.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const KEPT = 5000;
 /** While it is paused so many wait at most; then it goes on from the newest, and says so. */
@@ -70,6 +71,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
   const rows = least === 0 ? (shown ?? NONE) : (shown ?? NONE).filter((print) => Number(print.quantity) >= least);
   const scroller = useRef<HTMLDivElement>(null);
   const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowPx, overscan: 6 });
+  usePaneCommands(id, [{ keys: ['p', 'Shift+p'], words: 'pause, and go on', run: () => (paused ? resume() : setPaused(true)) }]);
   const zone = zoneOf(instrument.id);
   const clock = (time: number): string => clockText(zone, time);
   return (
@@ -80,21 +82,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
         </button>
         {least > 0 && <span className="quiet">from {grouped(String(least))}</span>}
       </div>
-      <div
-        ref={scroller}
-        className="scroll min-h-0 flex-1"
-        tabIndex={0}
-        role="group"
-        aria-label={`Prints of ${instrument.id}`}
-        onKeyDown={(event) => {
-          if (event.key === 'p' || event.key === 'P') {
-            event.preventDefault();
-            event.stopPropagation();
-            if (paused) resume();
-            else setPaused(true);
-          }
-        }}
-      >
+      <div ref={scroller} className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label={`Prints of ${instrument.id}`}>
         {shown === null && <div className="skeleton h-full" role="status" aria-label="Loading prints" />}
         {shown !== null && rows.length === 0 && (
           <p className="p-2 quiet">

@@ -10,6 +10,7 @@ import { QUOTE_COLUMNS, setting } from '../workspace/pane-settings.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
 import { QuoteRow } from './QuoteRow.tsx';
 import { groupsOf, sortValue } from './quote-cells.ts';
+import { usePaneCommands } from '../act/keys.ts';
 
 const FIRST_ROWS = [
   'GANET.HALM', 'GANET.QUAY', 'KELPA.HALM', 'BRINE.HALM', 'HALMF.HALM', 'HALM40.HALM', 'HALM40-JUN26.HALM', 'HALM40M-JUN26.HALM',
@@ -71,6 +72,16 @@ export function QuoteTablePane({ id }: { id: string }) {
   const accountOf = (instrument: string): string => (target?.instrument === instrument ? target.account : accountFor(instrument, target?.account));
   const add = (instrument: string): void => setPaneSetting(id, 'instruments', [...new Set([...ids, instrument])]);
   const out = (instrument: string): void => setPaneSetting(id, 'instruments', ids.filter((one) => one !== instrument)); // prettier-ignore
+  usePaneCommands(id, [
+    { keys: ['ArrowDown'], words: 'the next row', repeats: true, run: () => walk(1) },
+    { keys: ['ArrowUp'], words: 'the row before', repeats: true, run: () => walk(-1) },
+    {
+      keys: ['Delete'],
+      words: 'take the shown instrument out of the table',
+      cannot: () => (target && ids.includes(target.instrument) ? null : 'what is shown is not in this table'),
+      run: () => void (target && out(target.instrument)),
+    },
+  ]);
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[26px] shrink-0 items-center gap-2 px-2">
@@ -93,19 +104,7 @@ export function QuoteTablePane({ id }: { id: string }) {
         <span className="ml-auto quiet">{rows.length} rows</span>
       </div>
       <OrderCells pane={id} accountOf={accountOf} className="min-h-0 flex-1" onHover={(is) => (over.current = is)}>
-        <div
-          className="scroll h-full"
-          tabIndex={0}
-          role="group"
-          aria-label="Quotes"
-          {...takesInstrument(add)}
-          onKeyDown={(event) => {
-            if (event.key === 'Delete' && target && ids.includes(target.instrument)) out(target.instrument);
-            if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;
-            event.preventDefault();
-            walk(event.key === 'ArrowDown' ? 1 : -1);
-          }}
-        >
+        <div className="scroll h-full" tabIndex={0} role="group" aria-label="Quotes" {...takesInstrument(add)}>
           {rows.length === 0 && (
             <p className="p-2 quiet">
               {ids.length === 0 ? 'No rows. Drag an instrument here, or link the pane and add what it shows.' : 'None of these rows match.'}

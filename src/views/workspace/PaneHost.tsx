@@ -60,7 +60,6 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
       onPointerDownCapture={() => activate(id)}
       onPointerUpCapture={onPressed}
       onFocusCapture={() => activate(id)}
-      onKeyDown={(event) => findByLetters(event, target !== null)}
       {...takesInstrument((dropped) => {
         setInstrument(id, dropped);
         activate(id);
@@ -69,13 +68,4 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
       <View id={id} />
     </section>
   );
-}
-
-/** Letters typed in a pane with an instrument open the look-up with them. */
-function findByLetters(event: React.KeyboardEvent, hasInstrument: boolean): void {
-  const at = event.target as HTMLElement;
-  const plain = !event.ctrlKey && !event.altKey && !event.metaKey && event.key.length === 1 && /[a-zA-Z]/.test(event.key);
-  if (!plain || !hasInstrument || at.matches('input, textarea, select, button') || event.defaultPrevented) return;
-  event.preventDefault();
-  window.dispatchEvent(new CustomEvent('kavix-find', { detail: event.key }));
 }

@@ -7,6 +7,7 @@ import { $activePane } from './panes.ts';
 import { PaneHost } from './PaneHost.tsx';
 import { PaneActions, PaneWord } from './PaneTitle.tsx';
 import { shareFromMain } from './windows.ts';
+import { useFrameCommands } from '../act/keys.ts';
 
 const components = {
   // Docking lays the pane anew when it becomes active, which would swallow the click: after it, then.
@@ -17,19 +18,20 @@ const RightActions = (props: IDockviewHeaderActionsProps) => (props.activePanel 
 
 export function Workspace() {
   const empty = useStore($isEmpty);
-  useEffect(() => {
-    const onKey = (event: KeyboardEvent): void => {
-      if (event.key === 'F8') {
-        event.preventDefault();
-        walkPanes(event.shiftKey ? -1 : 1);
-      } else if (event.key === 'Enter' && event.ctrlKey && event.shiftKey) {
+  useFrameCommands([
+    { keys: ['F8'], words: 'the next pane', run: () => walkPanes(1) },
+    { keys: ['Shift+F8'], words: 'the pane before', run: () => walkPanes(-1) },
+    {
+      keys: ['Ctrl+Shift+Enter'],
+      words: 'all the room for this pane, and back',
+      run: () => {
         const active = $activePane.get();
         if (active !== null) toggleMaximised(active);
-      }
-    };
-    window.addEventListener('keydown', onKey);
+      },
+    },
+  ]);
+  useEffect(() => {
     shareFromMain();
-    return () => window.removeEventListener('keydown', onKey);
   }, []);
   return (
     <main className="relative min-h-0 flex-1 px-2 pb-2" aria-label="Workspace">

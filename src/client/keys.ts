@@ -1,0 +1,96 @@
+/** A key as it was pressed, apart from the browser. */
+export interface KeyPress {
+  /** As {@link chordOf} writes it: `Delete`, `Shift+F8`, `Ctrl+Z`. */
+  readonly chord: string;
+  readonly repeat: boolean;
+  /** The caret is in a field: plain keys write there. */
+  readonly caret: boolean;
+}
+
+/** Something a key can do. */
+export interface Command {
+  /** The chords it answers to; the first is the one that is shown. */
+  readonly keys: readonly string[];
+  /** What it does, in words for those who ask with `?`. */
+  readonly words: string;
+  /** Why it can't be done now, in words; null where it can. */
+  readonly cannot?: () => string | null;
+  /** Walking and panning go on while the key is held; what sends, opens or takes away never does. */
+  readonly repeats?: true;
+  readonly run: () => void;
+}
+
+/** Who has keys: the frame, a pane, what is open over them. */
+export interface KeyOwner {
+  readonly name: string;
+  /** Whether it has them now; a pane has while it is active. */
+  readonly has: () => boolean;
+  readonly commands: () => readonly Command[];
+  /** Says where a command can't be done, and why. */
+  readonly refuse?: (words: string) => void;
+  /** Nothing below it gets a key while it has them. */
+  readonly alone?: true;
+}
+
+/** What became of a press: a command ran or said why not, or nobody wanted it. */
+export type Routed = 'ran' | 'refused' | 'nobody';
+
+const PLAIN = /^(Shift\+)?.$/u;
+
+/** The chord of a key: modifiers in one order, letters in capitals where a modifier is held. */
+export function chordOf({ key, ctrl, alt, meta, shift }: { key: string; ctrl: boolean; alt: boolean; meta: boolean; shift: boolean }): string {
+  const letter = key.length === 1;
+  const name = key === ' ' ? 'Space' : letter && (ctrl || alt || meta) ? key.toUpperCase() : key;
+  // A sign that needs Shift on one keyboard and none on another is one sign.
+  const shifted = shift && (!letter || ctrl || alt || meta || /[a-z]/i.test(key));
+  return [
+    ctrl || meta ? 'Ctrl+' : '',
+    alt ? 'Alt+' : '',
+    shifted ? 'Shift+' : '',
+    name.length === 1 && !(ctrl || alt || meta) ? name.toLowerCase() : name,
+  ].join('');
+}
+
+/**
+ * The one place where keys are told to those who have them: the newest owner that has them first, then those below.
+ * While the caret is in a field plain keys and those that move the caret go to nobody.
+ */
+export class KeyRouter {
+  private readonly owners: KeyOwner[] = [];
+
+  /** @returns gives the keys back */
+  own(owner: KeyOwner): () => void {
+    this.owners.push(owner);
+    return () => {
+      const at = this.owners.indexOf(owner);
+      if (at >= 0) this.owners.splice(at, 1);
+    };
+  }
+
+  /** Who has keys now, the one that gets them first in front. */
+  having(): KeyOwner[] {
+    const all = this.owners.filter((owner) => owner.has()).reverse();
+    const last = all.findIndex(({ alone }) => alone);
+    return last < 0 ? all : all.slice(0, last + 1);
+  }
+
+  route({ chord, repeat, caret }: KeyPress): Routed {
+    if (caret && (PLAIN.test(chord) || !/^(Ctrl\+|Alt\+|F\d|Shift\+F\d)/.test(chord) || /^Ctrl\+[ACVXZY]$/.test(chord))) return 'nobody';
+    for (const owner of this.having()) {
+      const command = owner.commands().find(({ keys }) => keys.includes(chord));
+      if (!command) continue;
+      if (repeat && !command.repeats) return 'refused';
+      const why = command.cannot?.() ?? null;
+      if (why === null) {
+        command.run();
+        return 'ran';
+      }
+      owner.refuse?.(why);
+      return 'refused';
+    }
+    return 'nobody';
+  }
+}
+
+/** This window's keys. */
+export const keys = new KeyRouter();
