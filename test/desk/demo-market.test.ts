@@ -115,6 +115,27 @@ describe('the demo world', () => {
     expect(listing.day.volume).to.equal(minutes.reduce((sum, bar) => sum + bar.volume, 0));
   });
 
+  it('is the same for an instrument, whichever others wake and rest beside it', () => {
+    const prints = (others: (exchange: ReturnType<typeof demo>, minute: number) => void): unknown => {
+      const exchange = demo();
+      for (let minute = 0; minute < 4; minute++) {
+        exchange.watch(['GANET.HALM'], []);
+        others(exchange, minute);
+        exchange.run(at(`09:0${minute}:30.000`));
+      }
+      return exchange.listing('GANET.HALM').prints;
+    };
+    const alone = prints(() => undefined);
+    const beside = prints((exchange, minute) => {
+      const some = IDS.filter((id, i) => id !== 'GANET.HALM' && i % 3 === minute % 3);
+      exchange.watch(['GANET.HALM', ...some], []);
+      // One that rests and wakes again before anything has happened.
+      exchange.watch(['GANET.HALM', ...some.slice(1)], []);
+      exchange.watch(['GANET.HALM', ...some], []);
+    });
+    expect(beside).to.deep.equal(alone);
+  });
+
   it('never shows a crossed or empty book while a share is open', () => {
     const exchange = demo();
     exchange.watch(['GANET.HALM', 'KELPA.HALM'], []);

@@ -53,6 +53,9 @@ export class DemoSource implements MarketSource {
   private readonly awake = new Map<string, Awake>();
   /** The events of the minute that has been made, and how far they are taken. */
   private queue: (SourceEvent | Headline)[] = [];
+  /** Events of instruments that woke, not in the queue yet; and those that rest, still in it. */
+  private added: SourceEvent[] = [];
+  private readonly gone = new Set<string>();
   private at = 0;
   /** Up to here events have been made. */
   private madeUntil = START;
@@ -66,12 +69,14 @@ export class DemoSource implements MarketSource {
   }
 
   next(): number | null {
+    this.settle();
     // Minutes are made until something happens: a headline at the latest.
     while (this.at >= this.queue.length) this.makeMinute();
     return this.queue[this.at]?.time ?? null;
   }
 
   take(): SourceEvent | Headline {
+    this.settle();
     while (this.at >= this.queue.length) this.makeMinute();
     return this.queue[this.at++] as SourceEvent | Headline;
   }
@@ -79,6 +84,8 @@ export class DemoSource implements MarketSource {
   seek(time: number): void {
     this.madeUntil = Math.floor(time / MINUTE) * MINUTE;
     this.queue = [];
+    this.added = [];
+    this.gone.clear();
     this.at = 0;
     this.makeMinute();
     while (this.at < this.queue.length && (this.queue[this.at]?.time ?? 0) <= time) this.at++;
@@ -86,14 +93,34 @@ export class DemoSource implements MarketSource {
 
   rest(instrument: string): void {
     this.awake.delete(instrument);
-    this.queue = this.queue.slice(this.at).filter((event) => !('event' in event) || event.instrument !== instrument);
+    this.added = this.added.filter((event) => event.instrument !== instrument);
+    this.gone.add(instrument);
+  }
+
+  /** Takes up the events of those that woke, and lets go of those that rest: once for however many there were. */
+  private settle(): void {
+    if (this.added.length === 0 && this.gone.size === 0) return;
+    const stays = (event: SourceEvent | Headline): boolean => !('event' in event) || !this.gone.has(event.instrument);
+    const left = this.queue.slice(this.at).filter(stays);
+    const fresh = this.added.sort((a, b) => a.time - b.time);
+    const merged: (SourceEvent | Headline)[] = [];
+    let at = 0;
+    for (const event of left) {
+      for (let next = fresh[at]; next !== undefined && next.time < event.time; next = fresh[++at]) merged.push(next);
+      merged.push(event);
+    }
+    for (; at < fresh.length; at++) merged.push(fresh[at] as SourceEvent);
+    this.queue = merged;
     this.at = 0;
+    this.added = [];
+    this.gone.clear();
   }
 
   /** Lets an instrument's market begin at `time`: the day so far, the book as it stands, its events from then on. */
   wake(listing: Listing, time: number): void {
     const { instrument } = listing;
     if (this.awake.has(instrument.id)) return;
+    if (this.gone.has(instrument.id)) this.settle();
     const ticks = new TickMaker(instrument, this.history, this.minuteHistory);
     this.awake.set(instrument.id, { listing, ticks });
     this.standAt(listing, time);
@@ -102,11 +129,7 @@ export class DemoSource implements MarketSource {
     const made: SourceEvent[] = [];
     for (let start = minute; start < this.madeUntil; start += MINUTE) made.push(...this.eventsOf(listing, ticks, start));
     for (const event of made) if (event.time <= time) setUp(listing, event.time, event.event);
-    const rest = made.filter((event) => event.time > time);
-    if (rest.length > 0) {
-      this.queue = [...this.queue.slice(this.at), ...rest].sort((a, b) => a.time - b.time);
-      this.at = 0;
-    }
+    for (const event of made) if (event.time > time) this.added.push(event);
   }
 
   bars(request: BarsRequest, listing: Listing | null, time: number): Bar[] {
