@@ -195,8 +195,8 @@ export class SavedThings<T> {
     if (theirs !== null && same(theirs.value, mine)) return this.written(name, mine, theirs);
     const value = theirs === null ? thing.value : (this.settings.merge?.(base?.value ?? null, thing.value, theirs.value) ?? null);
     if (value === null) {
+      // The question is put by whoever shows it: see `theirs`.
       this.set(name, { ...thing, state: 'not saved', theirs });
-      this.settings.say(`${name} was changed elsewhere too: choose which one stays`);
       return;
     }
     this.set(name, { ...thing, value, base: theirs, state: 'saving' });

@@ -1,4 +1,3 @@
-import { useEffect, useRef } from 'react';
 import { tintGround } from './tint.ts';
 import { writeText } from './write.ts';
 
@@ -23,22 +22,6 @@ export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'd
     element.replaceChildren(first, second);
   }
   if (tint && before !== undefined) tintGround(element, tint);
-}
-
-/** A figure that follows a source by itself: React renders the cell, the source writes the text. */
-export function LiveFigure(props: {
-  subscribe: (write: (text: string, tint?: 'up' | 'down' | null) => void) => () => void;
-  className?: string;
-  label?: string;
-}) {
-  const ref = useRef<HTMLSpanElement>(null);
-  const { subscribe } = props;
-  useEffect(() => {
-    const element = ref.current;
-    if (!element) return undefined;
-    return subscribe((text, tint) => writeFigure(element, text, tint));
-  }, [subscribe]);
-  return <span ref={ref} className={`figure ${props.className ?? ''}`} aria-label={props.label} />;
 }
 
 const SIGNED = /^-/;

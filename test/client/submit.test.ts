@@ -119,6 +119,16 @@ describe('an order area', () => {
     one.up({ ...REST, price: 4114 }, 10, 10);
     expect(done).to.deep.equal([]);
   });
+  it('says so for a press that began on something else, and nothing for one that was dropped', () => {
+    const { area: one, done, refused } = area();
+    one.up(REST, 0, 0);
+    expect(refused[0]).to.match(/changed a moment ago/);
+    one.point(REST);
+    one.paint();
+    one.down(REST, 0, 0);
+    one.drop();
+    expect([done, refused.length]).to.deep.equal([[], 1]);
+  });
   it('opens the slip for what goes far through the market', () => {
     const { area: one, done } = area();
     const far: Aim = { price: 4126, side: 'buy' };

@@ -17,7 +17,7 @@ export { crossing, reduces, type GestureIntent, type OrderWish } from './intent.
 export { orderMovedTo, waitsForStop } from './moves.ts';
 export { notePopoverClosed, watchPresses } from './presses.ts';
 export { $slip, closeSlip, openSlip, type Slip } from './slip.ts';
-export { sendsAtOnce, type Gesture, type Submitted } from './submit.ts';
+export type { Gesture, Submitted } from './submit.ts';
 
 export const heldOf = (account: string, instrument: string): number => Number($positions.get()[positionKey(account, instrument)]?.quantity ?? 0);
 

@@ -92,7 +92,3 @@ const closingWish = ({ account, instrument }: { account: string; instrument: str
   quantity: String(Math.abs(held)),
   reduceOnly: true,
 });
-
-/** Whether a gesture on a surface would be sent at once, as its edges say. */
-export const sendsAtOnce = (direct: DirectSend, wish: OrderWish | null, held: number): boolean =>
-  direct === 'all' || (direct === 'exits only' && wish !== null && reduces(wish, held));

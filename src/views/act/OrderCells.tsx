@@ -99,7 +99,9 @@ export function OrderCells(props: {
       }}
       onPointerUp={(event) => {
         const at = aimOf(event.target, accountOf);
-        if (event.button === 0 && at) area.up(at, event.clientX, event.clientY);
+        if (event.button !== 0) return;
+        if (at) area.up(at, event.clientX, event.clientY);
+        else area.drop();
       }}
     >
       {props.children}

@@ -2,29 +2,23 @@ import { useStore } from '@nanostores/react';
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
-import { watchPresses } from '../../client/gestures/index.ts';
-import { shareThings } from '../../client/things.ts';
 import { $ready, begin } from '../../live/index.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
-import { loadTheme } from '../theme/theme.ts';
 import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
 import { Rail } from './Rail.tsx';
+import { beginWindow } from './begin-window.ts';
 import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { TopLine } from './TopLine.tsx';
-import { listenToKeys } from '../act/keys.ts';
 
 /** The whole window: top line, risk rail, workspace. */
 export function App() {
   const ready = useStore($ready);
   const [failed, setFailed] = useState(false);
   useEffect(() => {
-    loadTheme();
-    watchPresses();
-    shareThings();
-    listenToKeys();
+    beginWindow();
     begin()
       .then((signedIn) => {
         if (!signedIn) window.location.assign('/sign-in');

@@ -38,12 +38,12 @@ function Owners() {
     owners.set(owner.name, [...(owners.get(owner.name) ?? []), ...rows]);
   }
   return [...owners].map(([name, rows]) => (
-    <table key={name} className="list mb-3">
+    <table key={name} className="list mb-3 table-fixed">
       <caption className="text-left font-semibold">{name}</caption>
       <tbody>
         {rows.map(({ chords, words, why }) => (
           <tr key={`${chords} ${words}`}>
-            <th scope="row" className="w-[140px] font-medium">
+            <th scope="row" className="w-[150px] font-medium">
               {chords}
             </th>
             <td>

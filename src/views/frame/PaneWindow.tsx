@@ -2,25 +2,22 @@ import { useStore } from '@nanostores/react';
 import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
-import { watchPresses } from '../../client/gestures/index.ts';
-import { shareThings } from '../../client/things.ts';
 import { drawnMoney, inCents } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { $ready, $positions, begin } from '../../live/index.ts';
 import { OrderSlip } from '../slip/OrderSlip.tsx';
-import { loadTheme } from '../theme/theme.ts';
 import { fitting, workspaces } from '../workspace/documents.ts';
 import { $letters, $panes, $target, activate } from '../workspace/panes.ts';
 import { PaneHost } from '../workspace/PaneHost.tsx';
 import { TitleLine } from '../workspace/PaneTitle.tsx';
 import { shareFromWindow } from '../workspace/windows.ts';
 import { Announcer } from './Announcer.tsx';
+import { beginWindow } from './begin-window.ts';
 import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
 import { Lamps } from './Lamps.tsx';
 import { Plate } from './Rail.tsx';
-import { listenToKeys } from '../act/keys.ts';
 
 /** A pane in a window of its own: the plate and the lamps in its title line, the day as a thin line above. */
 export function PaneWindow() {
@@ -28,10 +25,7 @@ export function PaneWindow() {
   const [pane, setPane] = useState<string | null>(null);
   const [gone, setGone] = useState(false);
   useEffect(() => {
-    loadTheme();
-    watchPresses();
-    shareThings();
-    listenToKeys();
+    beginWindow();
     const asked = new URLSearchParams(window.location.search);
     const workspace = asked.get('workspace') ?? '';
     const id = asked.get('pane') ?? '';

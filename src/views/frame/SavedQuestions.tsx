@@ -4,8 +4,9 @@ import { $questions } from '../../client/things.ts';
 /** What was changed here and in another window or browser at once: the trader says which one stays. */
 export function SavedQuestions() {
   const questions = useStore($questions);
-  return questions.map(({ what, name, settle }) => (
-    <div key={`${what} ${name}`} role="alert" className="floats fixed bottom-4 left-4 z-40 flex items-center gap-2 p-2">
+  // Over the tab line, where it covers no order area; one after the other.
+  return questions.slice(0, 1).map(({ what, name, settle }) => (
+    <div key={`${what} ${name}`} role="alert" className="floats fixed left-[46px] top-[1px] z-40 flex h-[32px] items-center gap-2 px-2">
       <span>
         {what} <b>{name}</b> was changed elsewhere too.
       </span>

@@ -286,7 +286,11 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         }}
         onPointerUp={(event) => {
           // A press that began on what stood here before, another target or rows that have moved, says so.
-          if (event.button === 0 && !(event.target as HTMLElement).closest('[data-pin]')) area.up(aimAt(event), event.clientX, event.clientY);
+          if (event.button !== 0 || (event.target as HTMLElement).closest('[data-pin]')) return;
+          const at = aimAt(event);
+          // Beside the order areas a press means nothing.
+          if (at === null && prices.length > 0) area.drop();
+          else area.up(at, event.clientX, event.clientY);
         }}
         onContextMenu={(event) => {
           event.preventDefault();
