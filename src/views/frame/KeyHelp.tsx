@@ -3,12 +3,13 @@ import { useState } from 'react';
 import { keys } from '../../client/keys.ts';
 import { useFrameCommands } from '../act/keys.ts';
 
-/** A chord as it stands on a key. */
-const keyWords = (chord: string): string =>
-  chord
-    .replace(/(?<=^|\+)[a-z]$/, (letter) => letter.toUpperCase())
-    .replaceAll('+', ' ')
-    .trim() || '+';
+const ARROWS: Readonly<Record<string, string>> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓' };
+
+/** A chord as it stands on the keys: modifiers by words, letters in capitals. */
+function keyWords(chord: string): string {
+  const [, held = '', key = ''] = /^((?:\w+\+)*)(.+)$/u.exec(chord) ?? [];
+  return `${held.replaceAll('+', ' ')}${ARROWS[key] ?? (key.length === 1 ? key.toUpperCase() : key)}`;
+}
 
 /** `?`: every key that does something now, with what it would do or why it can't. */
 export function KeyHelp() {
@@ -46,7 +47,7 @@ function Owners() {
             <th scope="row" className="w-[150px] font-medium">
               {chords}
             </th>
-            <td>
+            <td className="!whitespace-normal">
               {words}
               {why !== null && <span className="quiet"> · not now: {why}</span>}
             </td>
