@@ -14,6 +14,9 @@ export interface Session {
   readonly user: string;
   readonly csrf: string;
   readonly expiresAt: number;
+  readonly createdAt: number;
+  /** What the browser says it is. */
+  readonly agent: string;
 }
 
 export interface Token {
@@ -30,6 +33,7 @@ export interface AccessKeeper {
   user(name: string): Promise<User | null>;
   saveUser(user: User): Promise<void>;
   session(id: string): Promise<Session | null>;
+  sessionsOf(user: string): Promise<Session[]>;
   saveSession(session: Session): Promise<void>;
   dropSession(id: string): Promise<void>;
   tokenByHash(hash: string): Promise<Token | null>;
@@ -44,6 +48,7 @@ const COST = { N: 2 ** 15, r: 8, p: 1, maxmem: 64 * 2 ** 20 };
 const KEY_BYTES = 32;
 const SESSION_MS = 16 * 3600_000;
 const MAX_FAILURES = 5;
+const AGENT_LENGTH = 200;
 const FAILURES_WITHIN_MS = 5 * 60_000;
 
 const sha256 = (text: string): string => createHash('sha256').update(text).digest('hex');
@@ -92,7 +97,7 @@ export class Access {
   }
 
   /** Signs a user in from an address. Five failures in five minutes, per user and address, and it is over for a while. */
-  async signIn(name: string, password: string, code: string | undefined, address: string): Promise<SignIn> {
+  async signIn(name: string, password: string, code: string | undefined, address: string, agent = ''): Promise<SignIn> {
     const key = `${name} ${address}`;
     const now = this.clock();
     const recent = (this.failures.get(key) ?? []).filter((at) => at > now - FAILURES_WITHIN_MS);
@@ -113,7 +118,7 @@ export class Access {
     }
     this.failures.delete(key);
     const cookie = secret();
-    const session = { id: sha256(cookie), user: user.name, csrf: secret(), expiresAt: now + SESSION_MS };
+    const session = { id: sha256(cookie), user: user.name, csrf: secret(), expiresAt: now + SESSION_MS, createdAt: now, agent: agent.slice(0, AGENT_LENGTH) };
     await this.keeper.saveSession(session);
     return { kind: 'signed-in', cookie, session, user };
   }
@@ -121,6 +126,12 @@ export class Access {
   async signOut(session: Session): Promise<void> {
     this.sessions.delete(session.id);
     await this.keeper.dropSession(session.id);
+  }
+
+  /** A user's sessions that are in force, the newest first. */
+  async sessionsOf(user: string): Promise<Session[]> {
+    const now = this.clock();
+    return (await this.keeper.sessionsOf(user)).filter(({ expiresAt }) => expiresAt > now);
   }
 
   async sessionOf(cookie: string): Promise<Session | null> {

@@ -71,6 +71,9 @@ export const tokenRequest = { type: 'object', properties: { name: givenName, exp
 export const token = shape({ id, name: text, createdAt: time, expiresAt: timeOrNull });
 export const newToken = shape({ id, name: text, token: text, createdAt: time, expiresAt: timeOrNull });
 
+/** A place from which somebody is signed in. */
+export const signedIn = shape({ id, agent: text, createdAt: time, current: bool });
+
 export const topicsRequest = {
   type: 'object',
   properties: {

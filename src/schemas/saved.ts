@@ -1,3 +1,4 @@
+import { INSTRUMENT_KINDS, type InstrumentKind } from '../core/instrument/index.ts';
 import { givenName, id, idOrNull, list, shape, text, time } from './values.ts';
 
 export const PANE_KINDS = [
@@ -171,6 +172,32 @@ export const drawings = {
     },
   },
   required: ['items'],
+  additionalProperties: false,
+} as const;
+
+/** The sounds there can be, by what they tell of. */
+export const SOUND_EVENTS = ['fill', 'rejected', 'link lost', 'link back'] as const;
+/** An index is looked at, not traded. */
+const TRADED = INSTRUMENT_KINDS.filter((kind) => kind !== 'index');
+const sizes = { type: 'array', items: { type: 'string', format: 'dec' }, minItems: 1, maxItems: 9 } as const;
+
+/** How Kavix is set up for a user; what is not in it is as Kavix brings it. */
+export const settings = {
+  type: 'object',
+  properties: {
+    theme: { enum: ['night', 'day'] },
+    scale: { type: 'integer', minimum: 85, maximum: 150, description: 'Percent.' },
+    againMs: { type: 'integer', minimum: 0, maximum: 500, description: 'A second press at the same price and side within this time is refused.' },
+    keepAll: { type: 'boolean', description: 'Direct send stays at all on a new trading day and at sign-in.' },
+    volume: { type: 'integer', minimum: 0, maximum: 100, description: 'Of all sounds; 0 is silent.' },
+    sounds: { type: 'array', items: { enum: SOUND_EVENTS }, uniqueItems: true, description: 'What is heard.' },
+    sizeKeys: {
+      type: 'object',
+      properties: Object.fromEntries(TRADED.map((kind) => [kind, sizes])) as Readonly<Record<Exclude<InstrumentKind, 'index'>, typeof sizes>>,
+      additionalProperties: false,
+      description: 'Up to nine quantities by kind of instrument.',
+    },
+  },
   additionalProperties: false,
 } as const;
 

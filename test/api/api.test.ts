@@ -115,6 +115,22 @@ describe('the API', function () {
       expect((await second.call('DELETE', '/api/session/second-step', { code: authenticator.generate(secret) })).status).to.equal(204);
     });
 
+    it('lists where a user is signed in, and signs out there or everywhere, nobody else', async () => {
+      const [here, there] = [await Client.signIn(server.address, 'second', 'kavix-second'), await Client.signIn(server.address, 'second', 'kavix-second')];
+      const list = async (): Promise<{ id: string; current: boolean }[]> => ((await here.get('/api/sessions')).body as { items: never }).items;
+      const before = await list();
+      expect(before.filter(({ current }) => current)).to.have.length(1);
+      const other = (await there.get('/api/sessions')).body as { items: { id: string; current: boolean }[] };
+      const id = other.items.find(({ current }) => current)?.id ?? '';
+      expect(problemOf(await client.call('DELETE', `/api/sessions/${id}`))).to.equal('404 not-found');
+      expect((await here.call('DELETE', `/api/sessions/${id}`)).status).to.equal(204);
+      expect((await there.get('/api/session')).status).to.equal(401);
+      expect(await list()).to.have.length(before.length - 1);
+      expect((await here.call('DELETE', '/api/sessions')).status).to.equal(204);
+      expect((await here.get('/api/session')).status).to.equal(401);
+      expect((await client.get('/api/session')).status).to.equal(200);
+    });
+
     it('ends a session for good', async () => {
       const short = await Client.signIn(server.address, 'second', 'kavix-second');
       expect((await short.call('DELETE', '/api/session')).status).to.equal(204);

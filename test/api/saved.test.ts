@@ -54,6 +54,28 @@ describe('what a user saves', function () {
   });
   const put = (path: string, body: unknown): Promise<Reply> => client.call('PUT', path, body);
 
+  it('is set up by one document to a user, field by field as it is described', async () => {
+    const first = await client.get('/api/settings');
+    expect([first.status, first.body]).to.deep.equal([200, {}]);
+    const settings = { theme: 'day', scale: 110, againMs: 0, sounds: ['fill'], sizeKeys: { share: ['25', '50'] } };
+    const put_ = (body: unknown, revision: string): Promise<Reply> => client.call('PUT', '/api/settings', body, { 'if-match': revision });
+    const done = await put_(settings, first.headers.get('etag') ?? '');
+    expect([done.status, done.body]).to.deep.equal([200, settings]);
+    expect((await put_({}, first.headers.get('etag') ?? '')).status, 'an old revision').to.equal(409);
+    expect((await other.get('/api/settings')).body).to.deep.equal({});
+    for (const [wrong, path] of [
+      [{ theme: 'dusk' }, '/theme'],
+      [{ scale: 151 }, '/scale'],
+      [{ againMs: 1.5 }, '/againMs'],
+      [{ sounds: ['gong'] }, '/sounds/0'],
+      [{ sizeKeys: { share: Array.from({ length: 10 }, (_, i) => String(i + 1)) } }, '/sizeKeys/share'],
+      [{ sizeKeys: { share: ['one'] } }, '/sizeKeys/share/0'],
+      [{ colour: 'red' }, ''],
+    ] as const)
+      expect(errorsOf(await client.call('PUT', '/api/settings', wrong))).to.match(new RegExp(`^422 ${path}`));
+    expect((await client.get('/api/settings')).body).to.deep.equal(settings);
+  });
+
   for (const [path, document] of [
     ['/api/workspaces', workspace()],
     ['/api/watchlists', { rows: [{ section: 'Ships' }, { instrument: 'GANET.HALM', note: 'slow', mark: 'K' }, { instrument: 'KELPA.HALM' }] }],

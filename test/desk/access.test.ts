@@ -8,6 +8,7 @@ class Keeper implements AccessKeeper {
   user = (name: string): Promise<User | null> => Promise.resolve(this.users.get(name) ?? null);
   saveUser = (user: User): Promise<void> => Promise.resolve(void this.users.set(user.name, user));
   session = (id: string): Promise<Session | null> => Promise.resolve(this.sessions.get(id) ?? null);
+  sessionsOf = (user: string): Promise<Session[]> => Promise.resolve([...this.sessions.values()].filter((session) => session.user === user).reverse());
   saveSession = (session: Session): Promise<void> => Promise.resolve(void this.sessions.set(session.id, session));
   dropSession = (id: string): Promise<void> => Promise.resolve(void this.sessions.delete(id));
   tokenByHash = (hash: string): Promise<Token | null> => Promise.resolve(this.tokens.find((token) => token.hash === hash) ?? null);

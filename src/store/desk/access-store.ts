@@ -12,6 +12,8 @@ export interface StoredSession {
   readonly user: string;
   readonly csrf: string;
   readonly expiresAt: number;
+  readonly createdAt: number;
+  readonly agent: string;
 }
 
 export interface StoredToken {
@@ -37,7 +39,7 @@ export class AccessStore {
     const define = (name: string, columns: Parameters<Sequelize['define']>[1]): ModelStatic<Model> =>
       database.define(name, columns, { timestamps: false, freezeTableName: true });
     this.users = define('users', { name: key(), password: text, secondStep: text, pendingSecondStep: text });
-    this.sessions = define('sessions', { id: key(), user: text, csrf: text, expiresAt: whole });
+    this.sessions = define('sessions', { id: key(), user: text, csrf: text, expiresAt: whole, createdAt: whole, agent: text });
     this.tokens = define('tokens', { id: key(), user: text, name: text, hash: text, createdAt: whole, expiresAt: whole });
   }
 
@@ -51,6 +53,10 @@ export class AccessStore {
 
   session(id: string): Promise<StoredSession | null> {
     return this.one(this.sessions, { id });
+  }
+
+  async sessionsOf(user: string): Promise<StoredSession[]> {
+    return (await this.sessions.findAll({ where: { user }, order: [['createdAt', 'DESC']], raw: true })) as unknown as StoredSession[];
   }
 
   async saveSession(session: StoredSession): Promise<void> {

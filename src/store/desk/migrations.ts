@@ -71,6 +71,13 @@ export const DESK_MIGRATIONS: readonly Migration[] = [
       await context.dropTable('snapshots');
     },
   },
+  {
+    name: '2026-11-25-where-signed-in',
+    up: async ({ context }) => {
+      await context.addColumn('sessions', 'createdAt', { type: DataTypes.BIGINT, allowNull: false, defaultValue: 0 });
+      await context.addColumn('sessions', 'agent', { type: DataTypes.TEXT, allowNull: false, defaultValue: '' });
+    },
+  },
 ];
 
 /** What follows from the log alone, in a file of its own: it can be made again at any time. */

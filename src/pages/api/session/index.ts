@@ -13,7 +13,7 @@ const sessionOf = (call: Call, user: { name: string; secondStep: string | null }
 export const ALL = endpoint('/api/session', {
   POST: async (call) => {
     const { user, password, code } = call.body as { user: string; password: string; code?: string };
-    const answer = await call.access.signIn(user, password, code, call.context.clientAddress);
+    const answer = await call.access.signIn(user, password, code, call.context.clientAddress, call.context.request.headers.get('user-agent') ?? '');
     switch (answer.kind) {
       case 'limited':
         return problem(429, 'rate-limited', 'Too many failed tries. Wait a little.', {}, { 'retry-after': String(answer.retryAfterSeconds) });
