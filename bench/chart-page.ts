@@ -3,8 +3,8 @@ import 'chartjs-adapter-luxon';
 import { CandlestickController, CandlestickElement, OhlcController, OhlcElement } from 'chartjs-chart-financial';
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { Chance } from '../src/core/random/index.ts';
-import { makeChart } from '../src/views/chart/market-chart.ts';
-import { newModel } from '../src/views/chart/model.ts';
+import { makeChart } from '../src/views/panes/chart/market-chart.ts';
+import { newModel } from '../src/views/panes/chart/model.ts';
 
 Chart.register(CandlestickController, CandlestickElement, OhlcController, OhlcElement, CategoryScale, LinearScale, TimeScale, TimeSeriesScale);
 

@@ -1,8 +1,8 @@
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { Chance } from '../src/core/random/index.ts';
 import { STUDIES, StudySeries } from '../src/core/study/index.ts';
-import { makeChart } from '../src/views/chart/market-chart.ts';
-import { newModel } from '../src/views/chart/model.ts';
+import { makeChart } from '../src/views/panes/chart/market-chart.ts';
+import { newModel } from '../src/views/panes/chart/model.ts';
 
 const BARS = 100_000;
 const FRAMES = 400;

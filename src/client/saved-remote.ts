@@ -23,6 +23,12 @@ export const namedThings = <T>(kind: Kind): Remote<T> => ({
   drop: (name) => request(`DELETE /api/${kind}/{name}`, { path: { name } }),
 });
 
+/** How Kavix is set up: one document to a user. */
+export const settings: Remote<Partial<AnswerOf<'GET /api/settings'>>> = {
+  read: () => revised(requestRevised('GET /api/settings', {})),
+  write: (_name, value, base) => revised(requestRevised('PUT /api/settings', { body: value, base })),
+};
+
 /** What is drawn, by instrument: nothing yet is an empty list. */
 export const drawings: Remote<AnswerOf<'GET /api/drawings/{id}'>> = {
   read: (id) => revised(requestRevised('GET /api/drawings/{id}', { path: { id } })),

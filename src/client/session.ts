@@ -1,6 +1,7 @@
 import { computed } from 'nanostores';
 import { formatQuantity, parseQuantity, type Instrument } from '../core/instrument/index.ts';
 import { tradingDay } from '../core/market/index.ts';
+import { $settings } from './settings.ts';
 import { $accounts, $clock, $session, instrumentOf, shared } from '../live/index.ts';
 
 /** Whether an account can trade an instrument's kind, by its commission schedule. */
@@ -22,18 +23,8 @@ export const noteAccountUsed = (instrument: string, account: string): void => {
   if ($accountsUsed.get()[instrument] !== account) $accountsUsed.set({ ...$accountsUsed.get(), [instrument]: account });
 };
 
-/** The nine sizes of a kind, as the instrument's quantities. */
-const SIZE_KEYS: Readonly<Record<Instrument['kind'], readonly string[]>> = {
-  share: ['50', '100', '300', '500', '1000', '2000', '3000', '5000', '10000'],
-  fund: ['50', '100', '300', '500', '1000', '2000', '3000', '5000', '10000'],
-  future: ['1', '2', '3', '5', '10', '20', '30', '50', '100'],
-  option: ['1', '2', '3', '5', '10', '20', '30', '50', '100'],
-  spot: ['0.1', '0.5', '1', '2', '5', '10', '20', '50', '100'],
-  inverse: ['100', '500', '1000', '2000', '5000', '10000', '20000', '50000', '100000'],
-  index: [],
-};
-
-export const sizeKeys = (instrument: Instrument): readonly string[] => SIZE_KEYS[instrument.kind];
+/** The sizes that can be picked for an instrument, by its kind. */
+export const sizeKeys = (instrument: Instrument): readonly string[] => (instrument.kind === 'index' ? [] : $settings.get().sizeKeys[instrument.kind]);
 
 interface DaySize {
   readonly day: number;
@@ -83,9 +74,12 @@ const EXITS_ONLY: ChosenSend = { day: null, by: { chart: 'exits only', ladder: '
 const $chosenSend = shared<ChosenSend>('direct-send', EXITS_ONLY);
 const $today = computed($clock, (clock) => (clock === null ? null : tradingDay('HALM', Date.parse(clock.time))));
 
-/** Whether a gesture sends at once, by surface. *All* falls back to *exits only* at sign-in and on a new trading day. */
-export const $directSend = computed([$chosenSend, $today], ({ day, by }, today): Readonly<Record<Surface, DirectSend>> => {
-  const stays = day !== null && day === today;
+/**
+ * Whether a gesture sends at once, by surface. *All* falls back to *exits only* at sign-in and on a new trading day,
+ * unless it is set to stay.
+ */
+export const $directSend = computed([$chosenSend, $today, $settings], ({ day, by }, today, { keepAll }): Readonly<Record<Surface, DirectSend>> => {
+  const stays = keepAll || (day !== null && day === today);
   const now = (surface: Surface): DirectSend => (by[surface] === 'all' && !stays ? 'exits only' : by[surface]);
   return { chart: now('chart'), ladder: now('ladder'), tables: now('tables') };
 });

@@ -1,21 +1,31 @@
 import { Popover as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { FLOAT, floatClosed } from './floats.ts';
 
-/** A small floating panel that opens from its trigger. Closing it by a press elsewhere calls `onClosedByPress`. */
-export function Popover(props: { trigger: ReactNode; label: string; children: ReactNode; onClosedByPress?: () => void; align?: 'start' | 'end' }) {
+/** A small floating panel that opens from its trigger, a button. */
+export function Popover(props: {
+  readonly trigger: ReactNode;
+  readonly label: string;
+  readonly children: ReactNode;
+  readonly align?: 'start' | 'end';
+  readonly open?: boolean;
+  readonly onOpen?: (open: boolean) => void;
+  readonly className?: string;
+}) {
+  const { trigger, label, children, align = 'start', open, onOpen, className = 'p-2' } = props;
   return (
-    <Radix.Root>
-      <Radix.Trigger asChild>{props.trigger}</Radix.Trigger>
+    <Radix.Root {...(open === undefined ? {} : { open })} {...(onOpen ? { onOpenChange: onOpen } : {})}>
+      <Radix.Trigger asChild>{trigger}</Radix.Trigger>
       <Radix.Portal>
         <Radix.Content
-          className="floats p-2"
-          aria-label={props.label}
-          align={props.align ?? 'start'}
+          className={`${FLOAT} ${className}`}
+          aria-label={label}
+          align={align}
           sideOffset={4}
           collisionPadding={8}
-          onPointerDownOutside={() => props.onClosedByPress?.()}
+          onPointerDownOutside={floatClosed}
         >
-          {props.children}
+          {children}
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>

@@ -1,4 +1,4 @@
-export { type Answer, type AnswerOf, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
+export { type Answer, type AnswerOf, type Asked, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
 export { $accounts, $clock, $fills, $link, $orders, $positions, $ready, $session, begin, isWorking, positionKey, refreshAccounts } from './books.ts';
 export { findInstruments, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';

@@ -117,19 +117,18 @@ describe('the lists and the market’s panes', function () {
 
   it('sort and group the quote table', async () => {
     await driver
-      .findElement(By.xpath('//table[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
+      .findElement(By.xpath('//*[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
       .click();
     await page.until(`return document.querySelector('.quotes th[aria-sort="descending"], .quotes th[aria-sort="ascending"]')`);
     const first = (): Promise<string> => driver.executeScript<string>(`return document.querySelector('.quotes tbody tr[data-instrument]').dataset.instrument`);
     const before = await first();
     await driver
-      .findElement(By.xpath('//table[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
+      .findElement(By.xpath('//*[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
       .click();
     await driver.sleep(300);
     expect([before, await first()]).to.have.members(['GANET.HALM', 'BRINE.HALM']);
     await page.click('button[aria-label="Settings of Quote table"]');
-    const by = await driver.wait(async () => (await driver.findElements(By.xpath('//label[contains(., "Group by")]/select')))[0] ?? null, 4000);
-    await (by as WebElement).findElement(By.css('option[value="venue"]')).click();
+    await page.choose('Group by: nothing', 'venue');
     await page.keys(Key.ESCAPE);
     await page.until(`return [...document.querySelectorAll('.quotes th[scope="rowgroup"]')].map((one) => one.textContent).join().includes('VSPR')`);
   });
@@ -172,7 +171,7 @@ describe('the lists and the market’s panes', function () {
       const reply = await api.get('/api/watchlists/List');
       return reply.status === 200 && (reply.body as { rows: unknown[] }).rows.length === 2;
     }, 4000);
-    await page.until(`return document.querySelectorAll('table[class*="narrow"] tr[data-instrument]').length === 2`);
+    await page.until(`return document.querySelectorAll('[data-pane="watch"] tr[data-instrument]').length === 2`);
     await driver.executeScript('document.activeElement?.blur()');
     await page.chord('z', Key.CONTROL);
     await driver.wait(async () => ((await api.get('/api/watchlists/List')).body as { rows: unknown[] }).rows.length === 0, 4000);
@@ -210,7 +209,7 @@ describe('the lists and the market’s panes', function () {
     const from = await driver.findElement(By.css('.quotes tr[data-instrument="GANET.HALM"] td[draggable]'));
     await driver
       .actions({ async: true })
-      .dragAndDrop(from, await driver.findElement(By.css('[data-pane="watch"] [aria-label="Instruments"]')))
+      .dragAndDrop(from, await driver.findElement(By.css('[data-pane="watch"] [role="group"][aria-label^="Watchlist "]')))
       .perform();
     await page.until(`return document.querySelector('[data-pane="watch"] tr[data-instrument="GANET.HALM"]')`);
   });

@@ -1,17 +1,8 @@
-import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
-
-const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
-
-interface Violation {
-  readonly id: string;
-  readonly nodes: { readonly html: string; readonly failureSummary: string }[];
-}
 
 describe('every view', function () {
   this.timeout(120_000);
@@ -20,13 +11,6 @@ describe('every view', function () {
   let close: () => Promise<void>;
   let page: DeskPage;
 
-  const violations = async (): Promise<string[]> => {
-    await driver.executeScript(AXE);
-    const found = await driver.executeAsyncScript<Violation[]>(
-      `const done = arguments[arguments.length - 1]; axe.run(document, { resultTypes: ['violations'] }).then((result) => done(result.violations));`,
-    );
-    return found.map(({ id, nodes }) => `${id}: ${nodes.map((node) => `${node.html.slice(0, 160)} (${node.failureSummary.slice(0, 200)})`).join(' | ')}`);
-  };
   const errors = async (): Promise<string[]> =>
     (await driver.manage().logs().get('browser')).filter((line) => line.level.name === 'SEVERE').map((line) => line.message);
 
@@ -44,13 +28,13 @@ describe('every view', function () {
   it('has no axe violation on the sign-in page', async () => {
     await driver.get(`${server.address}/sign-in`);
     await driver.wait(async () => (await driver.findElements(By.css('[data-testid="demo-sign-in"]'))).length > 0, 10_000);
-    expect(await violations()).to.deep.equal([]);
+    expect(await page.violations()).to.deep.equal([]);
   });
 
   it('has none in the workspace, empty and loaded, in both themes', async () => {
     await enterDemo(driver, server.address);
     await driver.sleep(1000);
-    expect(await violations(), 'night, empty').to.deep.equal([]);
+    expect(await page.violations(), 'night, empty').to.deep.equal([]);
     const api = await Client.signIn(server.address);
     for (const [i, price] of ['40.20', '40.10', '40.00'].entries())
       await api.post('/api/orders', {
@@ -64,10 +48,10 @@ describe('every view', function () {
       });
     await api.post('/api/orders', { clientOrderId: 'v-fill', account: 'MAIN', instrument: 'KELPA.HALM', side: 'buy', type: 'market', quantity: '200' });
     await page.until(`return document.querySelectorAll('[data-order]').length >= 3 && document.querySelector('[data-position]')`);
-    expect(await violations(), 'night, loaded').to.deep.equal([]);
+    expect(await page.violations(), 'night, loaded').to.deep.equal([]);
     await page.menu('Chart room');
     await driver.sleep(300);
-    expect(await violations(), 'day, loaded').to.deep.equal([]);
+    expect(await page.violations(), 'day, loaded').to.deep.equal([]);
   });
 
   it('shows nothing that has to be scrolled sideways at 1280×800', async () => {
@@ -83,7 +67,7 @@ describe('every view', function () {
     await page.keys('?');
     const text = await page.until<string>(`return document.querySelector('[role="dialog"]')?.textContent`);
     expect(text).to.include('cancel the ringed order').and.include('not now: nothing is ringed').and.include('the next workspace');
-    expect(await violations()).to.deep.equal([]);
+    expect(await page.violations()).to.deep.equal([]);
     await page.keys(Key.ESCAPE);
     await page.until(`return !document.querySelector('[role="dialog"]')`);
   });

@@ -1,13 +1,9 @@
-import { readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { expect } from 'chai';
 import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { PANE_KINDS } from '../../src/schemas/saved.ts';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
-
-const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 interface SavedWorkspace {
   readonly panes: Readonly<Record<string, { kind: string; letter: string | null; intervalLetter: string | null; settings: Record<string, unknown> }>>;
@@ -53,7 +49,11 @@ describe('a workspace', function () {
     await page.click(button);
     for (const word of words) {
       const item = await driver.wait(async () => {
-        const found = await driver.findElements(By.xpath(`//*[starts-with(@role, "menuitem")][normalize-space(.)="${word}" or @aria-label="${word}"]`));
+        const found = await driver.findElements(
+          By.xpath(
+            `//*[starts-with(@role, "menuitem") or @cmdk-item][normalize-space(.)="${word}" or @aria-label="${word}" or span[1][normalize-space(.)="${word}"]]`,
+          ),
+        );
         return found[found.length - 1] ?? null;
       }, 4000);
       await (item as WebElement).click();
@@ -76,13 +76,6 @@ describe('a workspace', function () {
   };
   const drawings = async (): Promise<{ kind: string; points: { time: number; price: number }[] }[]> =>
     ((await api.get('/api/drawings/KELPA.HALM')).body as { items: { kind: string; points: { time: number; price: number }[] }[] }).items;
-  const violations = async (): Promise<string[]> => {
-    await driver.executeScript(AXE);
-    const found = await driver.executeAsyncScript<{ id: string; nodes: { html: string; failureSummary: string }[] }[]>(
-      `const done = arguments[arguments.length - 1]; axe.run(document, { resultTypes: ['violations'] }).then((result) => done(result.violations));`,
-    );
-    return found.map(({ id, nodes }) => `${id}: ${nodes.map((node) => `${node.html.slice(0, 160)} (${node.failureSummary.slice(0, 160)})`).join(' | ')}`);
-  };
 
   it('is begun empty, and takes panes from the list and from the command bar', async () => {
     await choose('button[aria-label$="orkspace menu"]', 'New, empty');
@@ -127,15 +120,14 @@ describe('a workspace', function () {
 
   it('takes studies, edited and taken back', async () => {
     await page.clickText('Studies');
-    const add = await driver.wait(async () => (await driver.findElements(By.css('select[aria-label="Add a study"]')))[0] ?? null, 4000);
     for (const name of ['Simple average', 'Simple average', 'Relative strength', 'MACD']) {
-      await (add as WebElement).findElement(By.xpath(`.//option[normalize-space(.)="${name}"]`)).click();
+      await page.choose('Add a study', name);
       await driver.sleep(120);
     }
-    const periods = await driver.findElements(By.xpath('//fieldset[contains(., "Simple average")]//input[@type="number"]'));
+    const periods = await driver.findElements(By.xpath('//fieldset[contains(., "Simple average")]//input[@inputmode="numeric"]'));
     expect(periods).to.have.length(2);
     await (periods[1] as WebElement).clear();
-    await (periods[1] as WebElement).sendKeys('50');
+    await (periods[1] as WebElement).sendKeys('50', Key.ENTER);
     await page.until(`return document.querySelector('[data-testid="data-line"]').textContent.includes('SMA 50')`);
     const line: string = await driver.executeScript(`return document.querySelector('[data-testid="data-line"]').textContent`);
     for (const part of ['SMA 20', 'SMA 50', 'RSI 14', 'MACD 12 26 9']) expect(line).to.contain(part);
@@ -197,7 +189,7 @@ describe('a workspace', function () {
     await driver.findElement(By.css('tr[data-instrument="BRINE.HALM"] .ticker')).click();
     await driver.switchTo().window(other as string);
     await page.until(`return document.querySelector('[role="region"][aria-label="Chart BRINE.HALM"]')`);
-    expect(await violations(), 'the window').to.deep.equal([]);
+    expect(await page.violations(), 'the window').to.deep.equal([]);
     await driver.close();
     await driver.switchTo().window(main);
     await untilSaved('Kelp desk', ({ windows }) => windows.length === 0);
@@ -213,11 +205,7 @@ describe('a workspace', function () {
     await driver.switchTo().window(other as string);
     await page.until(`return document.querySelector('[role="region"][aria-label="Chart BRINE.HALM"]')`);
     await page.click('button[aria-label="Settings of Chart"]');
-    const scale = await driver.wait(
-      async () => (await driver.findElements(By.xpath('//label[starts-with(normalize-space(.), "Scale")]/select')))[0] ?? null,
-      4000,
-    );
-    await (scale as WebElement).findElement(By.css('option[value="log"]')).click();
+    await page.choose('Scale: linear', 'logarithmic');
     await untilSaved('Kelp desk', ({ panes, windows }) => Object.values(panes).some(({ settings }) => settings['scale'] === 'log') && windows.length === 1);
     await driver.close();
     await driver.switchTo().window(main);
@@ -336,6 +324,6 @@ describe('a workspace', function () {
       await page.until(`return document.querySelectorAll('[data-pane]').length === ${PANE_KINDS.length}`);
       if (theme === 'Chart room') await page.menu('Chart room');
       await driver.sleep(1500);
-      expect(await violations()).to.deep.equal([]);
+      expect(await page.violations()).to.deep.equal([]);
     });
 });

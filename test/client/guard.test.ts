@@ -11,6 +11,7 @@ const FINE: GuardFacts = {
   screenUp: true,
   quoteFresh: true,
   last: null,
+  againMs: 250,
   evidence: SHOWN,
   crossesZero: null,
   needsNoPrice: false,

@@ -21,6 +21,7 @@ function made(given: Partial<{ held: number; direct: DirectSend; up: boolean; fr
     quotesFresh: () => state.fresh,
     held: () => state.held,
     directSend: () => state.direct,
+    againMs: () => 250,
     refuse: (_pane, words) => done.push(`refused: ${words}`),
     openSlip: (_pane, wish) => done.push(`slip: ${wish.side} ${wish.quantity} ${wish.type}`),
     send: (_pane, intent) => {
@@ -88,6 +89,7 @@ describe('an order area', () => {
       now: () => around.state.now,
       changedAt: () => 0,
       farTicks: () => 5,
+      sendsAtOnce: () => around.state.direct === 'all',
       submit: around.submit,
       refuse: (words) => refused.push(words),
     };
@@ -98,7 +100,7 @@ describe('an order area', () => {
   it('sends just what was painted', () => {
     const { area: one, done } = area();
     one.point(REST);
-    expect(one.paint()?.words).to.equal('buys 100 at 41.15 · rests');
+    expect(one.paint()?.words).to.equal('buys 100 at 41.15 · rests · SENDS AT ONCE');
     one.down(REST, 10, 10);
     one.up(REST, 11, 11);
     expect(done).to.deep.equal(['sent: place buy 100']);

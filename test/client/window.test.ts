@@ -5,10 +5,10 @@ import type { TopicMessage } from '../../src/live/protocol.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
 import { instruments } from '../../src/live/index.ts';
 import { $undone, noteOrderAct, noteUndoable, undoLast } from '../../src/client/undo.ts';
-import { readRows, watchlistCsv, type WatchRow } from '../../src/views/lists/watchlists.ts';
-import { groupsOf } from '../../src/views/quotes/quote-cells.ts';
-import { chartCsv } from '../../src/views/chart/export.ts';
-import { newModel } from '../../src/views/chart/model.ts';
+import { readRows, watchlistCsv, type WatchRow } from '../../src/views/panes/watchlist/watchlists.ts';
+import { gridCsv } from '../../src/kit/Grid.tsx';
+import { chartCsv } from '../../src/views/panes/chart/export.ts';
+import { newModel } from '../../src/views/panes/chart/model.ts';
 import { at, INSTRUMENTS, instrument } from '../support/world.ts';
 
 const change = (topic: string, data: unknown): TopicMessage => ({ topic, snapshot: false, data });
@@ -131,16 +131,21 @@ describe('a watchlist as CSV', () => {
   });
 });
 
-describe('a quote table', () => {
-  it('stands in groups by venue, kind or sector, each with its own rows', () => {
-    const rows = ['GANET.QUAY', 'CARB-EUR.VSPR', 'GANET.HALM', 'KELPA.HALM'].map(instrument);
-    const shown = (by: string): [string | null, string[]][] => groupsOf(rows, by).map(({ name, rows: of }) => [name, of.map(({ id }) => id)]);
-    expect(shown('venue')).to.deep.equal([
-      ['HALM', ['GANET.HALM', 'KELPA.HALM']],
-      ['QUAY', ['GANET.QUAY']],
-      ['VSPR', ['CARB-EUR.VSPR']],
-    ]);
-    expect(shown('kind').map(([name]) => name)).to.deep.equal(['share', 'spot']);
+describe('a table’s rows as CSV', () => {
+  it('hold exact values under the columns’ heads, and nothing a spreadsheet would compute', () => {
+    const rows = [
+      { text: 'GANET, "the first"', quantity: '1200.50' },
+      { text: '=1+1', quantity: '-3' },
+    ];
+    const csv = gridCsv(
+      [
+        { id: 'text', head: 'name', value: ({ text }) => text },
+        { id: 'drawn', head: 'drawn', cell: () => 'never saved' },
+        { id: 'quantity', head: 'qty', value: ({ quantity }) => Number(quantity), csv: ({ quantity }) => quantity },
+      ],
+      rows,
+    );
+    expect(csv).to.equal('name,qty\r\n"GANET, ""the first""",1200.50\r\n"\'=1+1",-3');
   });
 });
 

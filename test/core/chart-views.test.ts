@@ -3,8 +3,8 @@ import fc from 'fast-check';
 import { docked, placed, readArrangement, type Part, type WorkspaceDocument } from '../../src/views/workspace/arrangement.ts';
 import { PREPARED } from '../../src/views/workspace/prepared.ts';
 import { problemsIn } from '../../src/desk/saved.ts';
-import { drawingAt, handleAt, measureWords, movedBy, pointAt, spotOf, type Drawing, type DrawingKind } from '../../src/views/chart/drawings.ts';
-import { indexOfTime, newModel, snap, timeOfIndex, type ChartModel } from '../../src/views/chart/model.ts';
+import { drawingAt, handleAt, measureWords, movedBy, pointAt, spotOf, type Drawing, type DrawingKind } from '../../src/views/panes/chart/drawings.ts';
+import { indexOfTime, newModel, snap, timeOfIndex, type ChartModel } from '../../src/views/panes/chart/model.ts';
 import { at, instrument } from '../support/world.ts';
 
 const MINUTE = 60_000;

@@ -1,6 +1,6 @@
 import { asPrice } from '../../src/core/instrument/index.ts';
 import { expect } from 'chai';
-import { rowOf, rowPrices } from '../../src/views/ladder/rows.ts';
+import { rowOf, rowPrices } from '../../src/views/panes/ladder/rows.ts';
 import { instrument } from '../support/world.ts';
 
 describe('the rows of a ladder', () => {

@@ -1,4 +1,13 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+
+interface Violation {
+  readonly id: string;
+  readonly nodes: readonly { readonly html: string; readonly failureSummary: string }[];
+}
 
 /** The workspace as a person uses it: real pointer, real keys. */
 export class DeskPage {
@@ -96,6 +105,30 @@ export class DeskPage {
   /** Gives the first chart an interval by its word in the pane. */
   async menuInterval(interval: string): Promise<void> {
     await this.driver.findElement(By.xpath(`//*[@role="region"][starts-with(@aria-label, "Chart")]//button[normalize-space(.)="${interval}"]`)).click();
+  }
+
+  /** Opens a page from the main menu. */
+  async openPage(title: string): Promise<void> {
+    await this.click('button[aria-label="Menu"]');
+    const item = By.xpath(`//*[@role="menuitem"][normalize-space(.)="${title}"]`);
+    await (await this.driver.wait(async () => (await this.driver.findElements(item))[0] ?? null, 4000))?.click();
+    await this.until(`return document.querySelector('[data-page] section')`);
+  }
+
+  /** What axe finds wrong with what is shown, a line each. */
+  async violations(): Promise<string[]> {
+    await this.driver.executeScript(AXE);
+    const found = await this.driver.executeAsyncScript<Violation[]>(
+      `const done = arguments[arguments.length - 1]; axe.run(document, { resultTypes: ['violations'] }).then((result) => done(result.violations));`,
+    );
+    return found.map(({ id, nodes }) => `${id}: ${nodes.map((node) => `${node.html.slice(0, 160)} (${node.failureSummary.slice(0, 200)})`).join(' | ')}`);
+  }
+
+  /** Picks one of a choice by its words: a short menu, or a list that is searched. */
+  async choose(label: string, words: string): Promise<void> {
+    await this.click(`button[aria-label^="${label}"]`);
+    const found = By.xpath(`//*[@role="menuitemradio" or @cmdk-item][starts-with(normalize-space(.), "${words}")]`);
+    await (await this.driver.wait(async () => (await this.driver.findElements(found))[0] ?? null, 4000, `${words} of ${label}`))?.click();
   }
 
   /** Waits until a script gives something true. */

@@ -10,6 +10,8 @@ export interface Shown<A> {
   readonly ghost: Ghost | null;
   /** What a press would do, or why it would do nothing. */
   readonly words: string;
+  /** A press sends at once; otherwise it opens the slip. */
+  readonly sends: boolean;
 }
 
 /** Where the orders of an area would go, and what tells of them. */
@@ -29,6 +31,8 @@ export interface AreaHost<A> {
   changedAt(): number;
   /** Through the market by more than this many ticks the slip opens in every setting. */
   farTicks(): number;
+  /** Whether an order from here would be sent at once. */
+  sendsAtOnce(wish: OrderWish): boolean;
   submit(gesture: Gesture): Submitted;
   refuse(words: string): void;
 }
@@ -73,9 +77,12 @@ export class OrderArea<A> {
     const { host } = this;
     const forbidden = host.forbidden(aim);
     const ask = forbidden === null && host.quotesFresh() ? host.ask(aim) : null;
-    if (!ask) return { aim, ghost: null, words: forbidden ?? OLD };
+    if (!ask) return { aim, ghost: null, words: forbidden ?? OLD, sends: false };
     const found = ghostAt(ask);
-    return found.ok ? { aim, ghost: found.value, words: found.value.words } : { aim, ghost: null, words: found.refusal };
+    if (!found.ok) return { aim, ghost: null, words: found.refusal, sends: false };
+    const ghost = found.value;
+    const sends = !isFar(ask, ghost, host.farTicks()) && host.sendsAtOnce({ account: host.account(aim), ...ghostRequest(ghost, ask.instrument) });
+    return { aim, ghost, words: sends ? `${ghost.words} · SENDS AT ONCE` : ghost.words, sends };
   }
 
   down(aim: A, x: number, y: number): void {

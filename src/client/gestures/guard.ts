@@ -2,7 +2,6 @@ import { sameGhost, type Ghost } from '../../core/orders/index.ts';
 
 /** How long things must have stood still before a press counts, in milliseconds. */
 export const STILL_MS = 300;
-export const DOUBLE_PRESS_MS = 250;
 /** A press that travels further is a drag. */
 export const TRAVEL_PX = 4;
 
@@ -29,6 +28,8 @@ export interface GuardFacts {
   readonly screenUp: boolean;
   readonly quoteFresh: boolean;
   readonly last: { readonly at: number; readonly key: string } | null;
+  /** Within so many milliseconds the same price and side again is one press too many. */
+  readonly againMs: number;
   readonly evidence: Evidence | null;
   readonly crossesZero: string | null;
   /** What depends on no price: closing, cancelling and flattening go on while only the prices are old. */
@@ -47,7 +48,7 @@ export function refuseGesture(facts: GuardFacts): string | null {
   if (evidence && now - evidence.changedAt < STILL_MS && !facts.flattens) return 'what is under the pointer changed a moment ago; press again';
   if (!facts.screenUp) return 'this screen has no link to Kavix; nothing was sent';
   if (!facts.quoteFresh && !facts.needsNoPrice) return 'the price is old; nothing was sent';
-  if (evidence && last && last.key === evidence.key && now - last.at < DOUBLE_PRESS_MS && !facts.flattens)
+  if (evidence && last && last.key === evidence.key && now - last.at < facts.againMs && !facts.flattens)
     return 'a second press at the same price; only the first one counts';
   if (evidence && evidence.painted === null) return evidence.reason ?? 'no order was shown there';
   if (evidence && evidence.present === null) return `that is no longer possible: ${evidence.reason ?? 'the price moved'}`;

@@ -3,13 +3,14 @@ import { $positions, positionKey, type ApiOrder } from '../../live/index.ts';
 import { answer } from '../answers.ts';
 import { quotesFresh, screenUp } from '../lamps.ts';
 import { $directSend, type Surface } from '../session.ts';
+import { $settings } from '../settings.ts';
 import { noteOrderAct } from '../undo.ts';
 import * as door from './door.ts';
-import type { GestureIntent } from './intent.ts';
+import type { GestureIntent, OrderWish } from './intent.ts';
 import { moveChange, orderMovedTo } from './moves.ts';
 import { spentOn } from './presses.ts';
 import { openSlip } from './slip.ts';
-import { makeSubmit, type Gesture } from './submit.ts';
+import { makeSubmit, opensSlip, type Gesture } from './submit.ts';
 
 export { OrderArea, type AreaHost, type Shown } from './area.ts';
 export { STILL_MS, TRAVEL_PX } from './guard.ts';
@@ -64,10 +65,15 @@ export const submit = makeSubmit({
   quotesFresh,
   held: heldOf,
   directSend: (surface) => $directSend.get()[surface],
+  againMs: () => $settings.get().againMs,
   refuse,
   openSlip,
   send,
 });
+
+/** Whether an order from a surface would be sent at once, as direct send is set there and as what is held stands. */
+export const sendsAtOnce = (from: Surface, wish: OrderWish): boolean =>
+  !opensSlip(from, { kind: 'place', wish }, heldOf(wish.account, wish.instrument), { directSend: (surface) => $directSend.get()[surface] });
 
 /** A gesture with no price under the pointer: a button, a key, a cross. */
 export const act = (pane: string, from: Gesture['from'], intent: GestureIntent) => submit({ pane, from, intent, evidence: null });

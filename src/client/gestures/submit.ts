@@ -29,6 +29,8 @@ export interface Surroundings {
   /** The signed quantity held. */
   held(account: string, instrument: string): number;
   directSend(surface: Surface): DirectSend;
+  /** Within so many milliseconds the same press again is refused. */
+  againMs(): number;
   refuse(pane: string, words: string): void;
   openSlip(pane: string, wish: OrderWish): void;
   /** Sends at once; true where the server took it or may have taken it. */
@@ -53,6 +55,7 @@ export function makeSubmit(around: Surroundings): (gesture: Gesture) => Submitte
       screenUp: around.screenUp(),
       quoteFresh: around.quotesFresh(),
       last,
+      againMs: around.againMs(),
       evidence,
       crossesZero: wish && !wish.reduceOnly && !wish.crossesZero ? crossing(wish, held) : null,
       needsNoPrice: from === 'review' || closes || (intent !== null && intent.kind !== 'place' && intent.kind !== 'change'),
@@ -77,7 +80,8 @@ export function makeSubmit(around: Surroundings): (gesture: Gesture) => Submitte
   };
 }
 
-function opensSlip(from: Gesture['from'], intent: GestureIntent, held: number, around: Surroundings): boolean {
+/** Whether a gesture would open the slip, as direct send is set for where it is done. */
+export function opensSlip(from: Gesture['from'], intent: GestureIntent, held: number, around: Pick<Surroundings, 'directSend'>): boolean {
   if (from === 'review' || from === 'rail') return false;
   const direct = around.directSend(from);
   if (intent.kind === 'place') return direct === 'off' || (direct === 'exits only' && !reduces(intent.wish, held));

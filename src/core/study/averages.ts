@@ -9,6 +9,7 @@ type Columns = readonly [Float64Array, Float64Array, ...Float64Array[]];
 export const sma: StudyDefinition = {
   kind: 'sma',
   name: 'Simple average',
+  about: 'the mean of the last prices',
   place: 'price',
   parameters: [BARS, source],
   lines: [line('average')],
@@ -28,6 +29,7 @@ export const sma: StudyDefinition = {
 export const ema: StudyDefinition = {
   kind: 'ema',
   name: 'Exponential average',
+  about: 'a mean that weighs newer prices more, fading',
   place: 'price',
   parameters: [BARS, source],
   lines: [line('average')],
@@ -47,6 +49,7 @@ export const ema: StudyDefinition = {
 export const wma: StudyDefinition = {
   kind: 'wma',
   name: 'Weighted average',
+  about: 'a mean whose weights rise to the newest price',
   place: 'price',
   parameters: [BARS, source],
   lines: [line('average')],
@@ -75,6 +78,7 @@ const DEVIATIONS = factor('deviations', 'Deviations', 2);
 export const bollinger: StudyDefinition = {
   kind: 'bollinger',
   name: 'Bollinger bands',
+  about: 'an average, with bands of standard deviations',
   place: 'price',
   parameters: [BARS, DEVIATIONS, source],
   lines: [line('upper'), line('middle'), line('lower')],
@@ -99,6 +103,7 @@ export const bollinger: StudyDefinition = {
 export const linearRegression: StudyDefinition = {
   kind: 'linear-regression',
   name: 'Linear regression',
+  about: 'the straight line through the last prices, at its end',
   place: 'price',
   parameters: [BARS, factor('deviations', 'Deviations', 0, 0), source],
   lines: [line('value'), line('upper'), line('lower')],

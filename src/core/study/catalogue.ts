@@ -9,6 +9,7 @@ import { adx, parabolic } from './trend.ts';
 const profile: StudyDefinition = {
   kind: 'volume-profile',
   name: 'Volume profile of what is in view',
+  about: 'volume by price, over the bars in view',
   place: 'price',
   parameters: [{ name: 'rows', words: 'Rows', fallback: 40, least: 5, most: 200, whole: true }],
   lines: [],

@@ -9,6 +9,7 @@ const line = (name: string) => ({ name, style: 'line' }) as const;
 export const keltner: StudyDefinition = {
   kind: 'keltner',
   name: 'Keltner channel',
+  about: 'an average, with bands of true range',
   place: 'price',
   parameters: [BARS, RANGE_BARS, factor('multiple', 'Ranges', 2)],
   lines: [line('upper'), line('middle'), line('lower')],
@@ -33,6 +34,7 @@ export const keltner: StudyDefinition = {
 export const donchian: StudyDefinition = {
   kind: 'donchian',
   name: 'Donchian channel',
+  about: 'highest high and lowest low of the last bars',
   place: 'price',
   parameters: [BARS],
   lines: [line('upper'), line('middle'), line('lower')],
@@ -58,6 +60,7 @@ export const donchian: StudyDefinition = {
 export const vwap: StudyDefinition = {
   kind: 'vwap',
   name: 'VWAP with bands',
+  about: 'the day’s price weighted by volume',
   place: 'price',
   parameters: [factor('deviations', 'Deviations', 2, 0)],
   lines: [line('upper'), line('vwap'), line('lower')],
@@ -88,6 +91,7 @@ export const vwap: StudyDefinition = {
 export const atr: StudyDefinition = {
   kind: 'atr',
   name: 'Average true range',
+  about: 'how far a bar usually reaches',
   unit: 'price',
   place: 'own',
   parameters: [period(14)],

@@ -38,6 +38,8 @@ export interface StudyLine {
 export interface StudyDefinition {
   readonly kind: string;
   readonly name: string;
+  /** What it shows, in one line. */
+  readonly about: string;
   /** On the prices, or in a plot of its own below them. */
   readonly place: 'price' | 'own';
   readonly parameters: readonly StudyParameter[];

@@ -10,6 +10,7 @@ const step = (name: string) => ({ name, style: 'steps' }) as const;
 export const pivots: StudyDefinition = {
   kind: 'pivots',
   name: 'Pivot levels',
+  about: 'levels from the day before',
   place: 'price',
   parameters: [],
   lines: [step('R3'), step('R2'), step('R1'), step('P'), step('S1'), step('S2'), step('S3')],

@@ -9,6 +9,7 @@ const RSI_BARS = period(14);
 export const rsi: StudyDefinition = {
   kind: 'rsi',
   name: 'Relative strength',
+  about: 'rises against falls, 0 to 100',
   place: 'own',
   parameters: [RSI_BARS, source],
   lines: [line('strength')],
@@ -37,6 +38,7 @@ const SIGNAL = period(9, 'signal', 'Signal bars');
 export const macd: StudyDefinition = {
   kind: 'macd',
   name: 'MACD',
+  about: 'two averages apart, and their own average',
   unit: 'price',
   place: 'own',
   parameters: [FAST, SLOW, SIGNAL],
@@ -67,6 +69,7 @@ const D_MEAN = period(3, 'signal', 'Signal bars');
 export const stochastic: StudyDefinition = {
   kind: 'stochastic',
   name: 'Stochastic',
+  about: 'where the close lies between high and low',
   place: 'own',
   parameters: [K_BARS, K_MEAN, D_MEAN],
   lines: [line('K'), line('D')],
@@ -93,6 +96,7 @@ const CCI_BARS = period(20);
 export const cci: StudyDefinition = {
   kind: 'cci',
   name: 'Commodity channel index',
+  about: 'distance from the mean in usual distances',
   place: 'own',
   parameters: [CCI_BARS],
   lines: [line('index')],
@@ -119,6 +123,7 @@ const BACK = period(10);
 export const momentum: StudyDefinition = {
   kind: 'momentum',
   name: 'Momentum',
+  about: 'price less the price some bars ago',
   unit: 'price',
   place: 'own',
   parameters: [BACK, source],
@@ -137,6 +142,7 @@ export const momentum: StudyDefinition = {
 export const rateOfChange: StudyDefinition = {
   kind: 'rate-of-change',
   name: 'Rate of change',
+  about: 'percent gained since some bars ago',
   place: 'own',
   parameters: [BACK, source],
   lines: [line('percent')],
@@ -157,6 +163,7 @@ export const rateOfChange: StudyDefinition = {
 export const obv: StudyDefinition = {
   kind: 'obv',
   name: 'On-balance volume',
+  about: 'volume added on rises, taken on falls',
   unit: 'volume',
   place: 'own',
   parameters: [],

@@ -11,6 +11,7 @@ const ADX_BARS = period(14);
 export const adx: StudyDefinition = {
   kind: 'adx',
   name: 'Directional movement',
+  about: 'strength of the move up and down',
   place: 'own',
   parameters: [ADX_BARS],
   lines: [line('ADX'), line('+DI'), line('−DI')],
@@ -48,6 +49,7 @@ const MOST = factor('most', 'At most', 0.2, 0.001, 1);
 export const parabolic: StudyDefinition = {
   kind: 'parabolic',
   name: 'Parabolic stop and reverse',
+  about: 'a stop that closes in on the move',
   place: 'price',
   parameters: [STEP, MOST],
   lines: [{ name: 'stop', style: 'dots' }],

@@ -1,7 +1,8 @@
 import { useEffect, useRef } from 'react';
-import { notePopoverClosed, openSlip } from '../../client/gestures/index.ts';
+import { openSlip } from '../../client/gestures/index.ts';
 import type { Instrument, Price, Quantity } from '../../core/instrument/index.ts';
 import { ghostAt, ghostRequest, type Ghost } from '../../core/orders/index.ts';
+import { floatClosed } from '../../kit/floats.ts';
 import { quoteOf } from '../../live/index.ts';
 
 /** Every order that is legal at a price, each opening the slip. */
@@ -35,7 +36,7 @@ export function LegalOrders(props: {
       onKeyDown={(event) => event.key === 'Escape' && onDone()}
       onBlur={(event) => {
         if (event.currentTarget.contains(event.relatedTarget)) return;
-        notePopoverClosed();
+        floatClosed();
         onDone();
       }}
     >

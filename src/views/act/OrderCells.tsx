@@ -47,6 +47,8 @@ export function OrderCells(props: {
   pane: string;
   accountOf: (instrument: string) => string;
   farTicks?: number;
+  /** Each row is its own instrument: that another one is shown by the pane changes nothing under the pointer. */
+  rowsOfTheirOwn?: true;
   className?: string;
   children: ReactNode;
   onHover?: (over: boolean) => void;
@@ -61,6 +63,7 @@ export function OrderCells(props: {
     instrument: ({ instrument }) => instrument,
     ask: askOf,
     farTicks: () => farTicks,
+    ...(props.rowsOfTheirOwn ? { changedAt: () => -Infinity } : {}),
   });
   const { aim } = area;
   const aims = aim !== null;
@@ -86,6 +89,7 @@ export function OrderCells(props: {
   const words = area.paint()?.words ?? '';
   return (
     <div
+      data-order-area
       className={`relative ${props.className ?? ''}`}
       onPointerEnter={() => onHover?.(true)}
       onPointerLeave={() => {

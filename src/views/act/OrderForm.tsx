@@ -1,7 +1,9 @@
 import { useEffect, useState } from 'react';
-import { useForm, type UseFormRegister } from 'react-hook-form';
+import { useForm } from 'react-hook-form';
 import { type OrderWish } from '../../client/gestures/index.ts';
 import { sizeKeys } from '../../client/session.ts';
+import { Button } from '../../kit/Button.tsx';
+import { Choice } from '../../kit/Choice.tsx';
 import {
   asPrice,
   asQuantity,
@@ -13,7 +15,8 @@ import {
   venueOrderTypes,
   type Instrument,
 } from '../../core/instrument/index.ts';
-import { request, quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
+import { quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
+import { useAsked } from './queries.tsx';
 
 export interface FormValues {
   side: 'buy' | 'sell';
@@ -62,27 +65,20 @@ export type Review =
   { readonly state: 'waiting' } | { readonly state: 'known'; readonly preview: ApiPreview } | { readonly state: 'refused'; readonly problem: Problem };
 
 const PREVIEW_AFTER_MS = 180;
+const PREVIEW_AGAIN_MS = 1500;
 
 /** Asks what an order would do, a moment after it was last changed, and again while it is looked at. */
 export function useReview(wish: OrderWish | null): Review {
-  const [review, setReview] = useState<Review>({ state: 'waiting' });
-  const key = JSON.stringify(wish);
+  const text = JSON.stringify(wish);
+  const [still, setStill] = useState('null');
   useEffect(() => {
-    if (key === 'null') return undefined;
-    let live = true;
-    const ask = async (): Promise<void> => {
-      const answer = await request('POST /api/orders/preview', { body: JSON.parse(key) as object });
-      if (live) setReview(answer.ok ? { state: 'known', preview: answer.value } : { state: 'refused', problem: answer.problem });
-    };
-    const timer = setTimeout(() => void ask(), PREVIEW_AFTER_MS);
-    const again = setInterval(() => void ask(), 1500);
-    return () => {
-      live = false;
-      clearTimeout(timer);
-      clearInterval(again);
-    };
-  }, [key]);
-  return review;
+    const timer = setTimeout(() => setStill(text), PREVIEW_AFTER_MS);
+    return () => clearTimeout(timer);
+  }, [text]);
+  const body = JSON.parse(still) as object | null;
+  const { data, error } = useAsked('POST /api/orders/preview', { body: body ?? {} }, { everyMs: PREVIEW_AGAIN_MS, when: body !== null });
+  if (error) return { state: 'refused', problem: error.problem };
+  return data ? { state: 'known', preview: data } : { state: 'waiting' };
 }
 
 /** Steps a field by ticks or quantity steps with the arrow keys. */
@@ -122,7 +118,7 @@ export function OrderFields({
 }) {
   const { register, watch, setValue } = form;
   const values = watch();
-  const types = venueOrderTypes(instrument.venue, instrument.kind);
+  const types = venueOrderTypes(instrument.venue, instrument.kind).filter((type) => type !== 'trailing-stop');
   const wrong = (field: string): boolean => problem?.errors?.some((error) => error.path === `/${field}`) ?? false;
   const set = (field: keyof FormValues) => (text: string) => setValue(field, text, { shouldDirty: true });
   return (
@@ -132,19 +128,19 @@ export function OrderFields({
       </span>
       <div className="flex gap-1" role="radiogroup" aria-labelledby={`${prefix}-side`}>
         {(['buy', 'sell'] as const).map((side) => (
-          <button
+          <Button
             key={side}
-            type="button"
+
             role="radio"
             aria-checked={values.side === side}
-            className={`control ${side}`}
+            tone={side}
             onClick={() => setValue('side', side, { shouldDirty: true })}
           >
             {side}
-          </button>
+          </Button>
         ))}
       </div>
-      <Choice label="type" name="type" prefix={prefix} register={register} options={types} />
+      <Picked label="type" value={values.type} options={types} onPick={(type) => setValue('type', type, { shouldDirty: true })} />
       <label className="quiet" htmlFor={`${prefix}-quantity`}>
         quantity
       </label>
@@ -186,12 +182,11 @@ export function OrderFields({
           />
         </>
       )}
-      <Choice
+      <Picked
         label="until"
-        name="timeInForce"
-        prefix={prefix}
-        register={register}
+        value={values.timeInForce}
         options={usesStop(values.type) ? ['day', 'gtc'] : ['day', 'gtc', 'ioc', 'fok']}
+        onPick={(timeInForce) => setValue('timeInForce', timeInForce, { shouldDirty: true })}
       />
       {values.type === 'limit' && (
         <>
@@ -205,31 +200,11 @@ export function OrderFields({
   );
 }
 
-function Choice({
-  label,
-  name,
-  prefix,
-  register,
-  options,
-}: {
-  label: string;
-  name: 'type' | 'timeInForce';
-  prefix: string;
-  register: UseFormRegister<FormValues>;
-  options: readonly string[];
-}) {
+function Picked<V extends string>({ label, value, options, onPick }: { label: string; value: V; options: readonly V[]; onPick: (value: V) => void }) {
   return (
     <>
-      <label className="quiet" htmlFor={`${prefix}-${name}`}>
-        {label}
-      </label>
-      <select id={`${prefix}-${name}`} className="field" {...register(name)}>
-        {options.map((option) => (
-          <option key={option} value={option}>
-            {option}
-          </option>
-        ))}
-      </select>
+      <span className="text-quiet">{label}</span>
+      <Choice label={label} value={value} options={options.map((one) => ({ value: one, words: one }))} onPick={onPick} />
     </>
   );
 }
@@ -247,15 +222,13 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
         <div className="mt-1 flex flex-wrap gap-1">
           {problem.errors?.flatMap((error) =>
             (error.nearest ?? []).map((value) => (
-              <button key={`${error.path} ${value}`} type="button" className="control figure" onClick={() => fill({ [error.path.slice(1)]: value })}>
+              <Button key={`${error.path} ${value}`} className="figure" onClick={() => fill({ [error.path.slice(1)]: value })}>
                 {value}
-              </button>
+              </Button>
             )),
           )}
           {suggestion && 'type' in suggestion && (
-            <button type="button" className="control" onClick={() => fill({ type: 'limit', limitPrice: suggestion.limitPrice })}>
-              limit {suggestion.limitPrice}
-            </button>
+            <Button onClick={() => fill({ type: 'limit', limitPrice: suggestion.limitPrice })}>limit {suggestion.limitPrice}</Button>
           )}
         </div>
       </div>

@@ -3,15 +3,22 @@ import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { answer } from '../../client/answers.ts';
 import { $slip, closeSlip, type Slip, act } from '../../client/gestures/index.ts';
-import { type Price, formatPrice } from '../../core/instrument/index.ts';
+import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
+import { Button } from '../../kit/Button.tsx';
 import { Pennant, InstrumentName } from '../../kit/Instrument.tsx';
-import { followQuote, instrumentOf, priceOf, quoteOf } from '../../live/index.ts';
-import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../ticket/OrderForm.tsx';
+import { followDepth, followQuote, instrumentOf, priceOf, quoteOf, type LiveDepth } from '../../live/index.ts';
+import { laidOut } from '../../kit/scale.ts';
+import { clearPlace, type Box } from './slip-place.ts';
+import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from './OrderForm.tsx';
 
 /** Keys count only after the slip has been seen. */
 const DEAF_MS = 250;
 const WIDTH = 320;
+/** Top line and rail stay in view. */
+const HEAD_PX = 68;
+/** So high it grows when all it says has come. */
+const MOST_HEIGHT = 390;
 
 export function OrderSlip() {
   const slip = useStore($slip);
@@ -29,14 +36,19 @@ function OpenSlip({ slip }: { slip: Slip }) {
   const [place, setPlace] = useState({ left: 0, top: 80 });
   const [sending, setSending] = useState(false);
   useLayoutEffect(() => {
-    const region = document.querySelector(`[data-pane="${slip.pane}"]`)?.getBoundingClientRect();
-    const height = box.current?.offsetHeight ?? 320;
-    if (!region) return;
-    // Beside the pane that asked, where there is room; never over its order areas.
-    const left = region.left - WIDTH - 8 >= 0 ? region.left - WIDTH - 8 : Math.min(window.innerWidth - WIDTH - 8, region.right + 8);
-    setPlace({ left: Math.max(8, left), top: Math.max(72, Math.min(window.innerHeight - height - 12, region.top + 40)) });
+    const asked = document.querySelector(`[data-pane="${slip.pane}"]`)?.getBoundingClientRect();
+    const [width, height] = [WIDTH, box.current?.offsetHeight ?? 320];
+    if (asked) {
+      const inPx = ({ left, top, right, bottom }: DOMRect): Box => ({ left: laidOut(left), top: laidOut(top), right: laidOut(right), bottom: laidOut(bottom) });
+      const areas = [...document.querySelectorAll('[data-order-area]')].map((one) => inPx(one.getBoundingClientRect()));
+      const room = { left: 0, top: HEAD_PX, right: laidOut(window.innerWidth), bottom: laidOut(window.innerHeight) };
+      setPlace(clearPlace({ width, height: Math.max(height, MOST_HEIGHT) }, room, areas, inPx(asked)));
+    }
     box.current?.focus();
   }, [slip.pane]);
+  // The book that `[` and `]` walk through.
+  const depth = useRef<LiveDepth | null>(null);
+  useEffect(() => followDepth(slip.wish.instrument, (now) => (depth.current = now)), [slip.wish.instrument]);
 
   const [effect, changedEffect, seenEffect] = useEffectWatch(wish);
   if (!instrument) return null;
@@ -59,14 +71,19 @@ function OpenSlip({ slip }: { slip: Slip }) {
       if (went) closeSlip();
     });
   };
+  const field = wish.stopPrice === undefined ? 'limitPrice' : 'stopPrice';
+  const setPrice = (next: Price): void => form.setValue(field, formatPrice(instrument, next), { shouldDirty: true });
+  /** To the next price at which somebody rests, or somebody traded last. */
   const walk = (way: 1 | -1): void => {
-    const field = wish.stopPrice === undefined ? 'limitPrice' : 'stopPrice';
     const quote = quoteOf(instrument.id);
-    const book = [quote?.bid, quote?.last, quote?.ask].filter((one): one is Price => typeof one === 'number');
+    const book = [...(depth.current?.bids.keys() ?? []), ...(depth.current?.asks.keys() ?? []), quote?.bid, quote?.last, quote?.ask];
     const at = priceOf(instrument, values[field] || null);
-    const next =
-      way > 0 ? book.sort((a, b) => a - b).find((one) => at === null || one > at) : book.sort((a, b) => b - a).find((one) => at === null || one < at);
-    if (next !== undefined) form.setValue(field, formatPrice(instrument, next), { shouldDirty: true });
+    const beyond = book.filter((one): one is Price => typeof one === 'number' && (at === null || (way > 0 ? one > at : one < at)));
+    if (beyond.length > 0) setPrice((way > 0 ? Math.min(...beyond) : Math.max(...beyond)) as Price);
+  };
+  const tick = (way: number): void => {
+    const at = priceOf(instrument, values[field] || null) ?? quoteOf(instrument.id)?.last;
+    if (at !== undefined && at !== null) setPrice(asPrice(Math.max(1, addTicks(instrument, at, way))));
   };
   return (
     <div
@@ -89,6 +106,9 @@ function OpenSlip({ slip }: { slip: Slip }) {
         if (event.key === '[' || event.key === ']') {
           event.preventDefault();
           walk(event.key === ']' ? 1 : -1);
+        } else if ((event.key === 'ArrowUp' || event.key === 'ArrowDown') && event.target === box.current && price !== undefined) {
+          event.preventDefault();
+          tick((event.key === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 10 : 1));
         } else if (event.key === 'Enter' && !(event.target as HTMLElement).closest('button')) {
           event.preventDefault();
           send();
@@ -111,18 +131,10 @@ function OpenSlip({ slip }: { slip: Slip }) {
         )}
       </div>
       <div className="flex items-center gap-2">
-        <button
-          type="button"
-          className={`control ${values.side}`}
-          disabled={sending}
-          onClick={send}
-          aria-label={`Send: ${verb} ${wish.quantity} ${wish.instrument}`}
-        >
+        <Button tone={values.side} disabled={sending} onClick={send} aria-label={`Send: ${verb} ${wish.quantity} ${wish.instrument}`}>
           {sending ? 'sending' : 'Send'}
-        </button>
-        <button type="button" className="control" onClick={closeSlip}>
-          Leave it
-        </button>
+        </Button>
+        <Button onClick={closeSlip}>Leave it</Button>
       </div>
       <p className="mt-2 text-[12px] quiet">{line}</p>
     </div>

@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useState, type ReactNode } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
+import { Button } from '../../kit/Button.tsx';
 import { grouped } from '../../kit/Figure.tsx';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
 import { instrumentOf } from '../../live/index.ts';
@@ -16,13 +16,13 @@ export function SizeChoice(props: { account: string; instrument: string; trigger
   const [wrong, setWrong] = useState(false);
   if (!spec || !canTrade(account, instrument)) return <span>{account} can’t trade it</span>;
   return (
-    <Popover label="Size" onClosedByPress={notePopoverClosed} trigger={props.trigger(grouped(size))}>
+    <Popover label="Size" trigger={props.trigger(grouped(size))}>
       <div className="flex max-w-64 flex-wrap gap-1">
         {sizeKeys(spec).map((key) => (
           <PopoverClose key={key} asChild>
-            <button type="button" className="control" aria-pressed={key === size} onClick={() => setSize(account, instrument, key)}>
+            <Button aria-pressed={key === size} onClick={() => setSize(account, instrument, key)}>
               {grouped(key)}
-            </button>
+            </Button>
           </PopoverClose>
         ))}
       </div>
@@ -41,9 +41,7 @@ export function SizeChoice(props: { account: string; instrument: string; trigger
           placeholder={size}
           onChange={(event) => setTyped(event.target.value)}
         />
-        <button type="submit" className="control">
-          set
-        </button>
+        <Button type="submit">set</Button>
       </form>
       {wrong && <p className="plate heather mt-1">not a quantity of {spec.id}</p>}
     </Popover>

@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react';
 import { answer } from '../../client/answers.ts';
 import { chordOf, keys, type Command } from '../../client/keys.ts';
+import { $page } from '../pages/route.ts';
 import { $activePane, $panes, targetOf } from '../workspace/panes.ts';
 
 const FIELD = 'input:not([type="checkbox"], [type="radio"]), textarea, select, [contenteditable]';
@@ -24,7 +25,7 @@ export function listenToKeys(): void {
 function findByLetter(chord: string, at: HTMLElement): boolean {
   const letter = /^(?:Shift\+)?([a-z])$/.exec(chord)?.[1];
   const active = $activePane.get();
-  if (letter === undefined || active === null || targetOf(active) === null || at.matches('button')) return false;
+  if (letter === undefined || active === null || $page.get() !== null || targetOf(active) === null || at.matches('button')) return false;
   window.dispatchEvent(new CustomEvent('kavix-find', { detail: letter }));
   return true;
 }
@@ -37,7 +38,7 @@ export function usePaneCommands(id: string, commands: readonly Command[]): void 
     () =>
       keys.own({
         name: $panes.get()[id]?.kind ?? 'Pane',
-        has: () => $activePane.get() === id,
+        has: () => $activePane.get() === id && $page.get() === null,
         commands: () => newest.current,
         refuse: (words) => answer(id, 'refused', words),
       }),

@@ -1,12 +1,15 @@
 import { useRef } from 'react';
 import { answer } from '../../client/answers.ts';
-import { OrderArea, submit, type AreaHost } from '../../client/gestures/index.ts';
+import { OrderArea, sendsAtOnce, submit, type AreaHost } from '../../client/gestures/index.ts';
 import { quotesFresh } from '../../client/lamps.ts';
 import { canTrade } from '../../client/session.ts';
 import { changedAt } from '../workspace/panes.ts';
 
 /** What differs from one order area of this window to another. */
-type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' | 'farTicks'> & { instrument(aim: A): string; movedAt?(): number };
+type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' | 'farTicks'> & {
+  instrument(aim: A): string;
+  /** When what is under the pointer last changed; by default the pane's target. */ changedAt?(): number;
+};
 
 /** This window's order area for a pane; it reads what is given by the newest drawing. */
 export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
@@ -27,8 +30,9 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
       return canTrade(account, instrument) ? null : `${account} can’t trade ${instrument}`;
     },
     quotesFresh,
+    sendsAtOnce: (wish) => sendsAtOnce(given.surface, wish),
     now: () => performance.now(),
-    changedAt: () => Math.max(changedAt.get(given.pane) ?? -Infinity, newest.current.movedAt?.() ?? -Infinity),
+    changedAt: () => newest.current.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
     submit,
     refuse: (words) => answer(given.pane, 'refused', words),
   });

@@ -4,18 +4,6 @@ import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/
 import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
 import { $positions, quoteOf, type LiveQuote, zoneOf } from '../../live/index.ts';
 
-/** Rows under the name of their venue, kind or sector, in the order of the names. */
-export function groupsOf(rows: readonly Instrument[], by: string): { name: string | null; rows: Instrument[] }[] {
-  const groups = new Map<string, Instrument[]>();
-  for (const row of rows) {
-    const name = (by === 'venue' ? row.venue : by === 'kind' ? row.kind : row.sector) ?? 'none';
-    const group = groups.get(name);
-    if (group) group.push(row);
-    else groups.set(name, [row]);
-  }
-  return [...groups].sort(([a], [b]) => (a < b ? -1 : 1)).map(([name, of]) => ({ name, rows: of }));
-}
-
 /** What a column sorts by. */
 export function sortValue(instrument: Instrument, column: string): number | string | undefined {
   const quote = quoteOf(instrument.id);

@@ -1,9 +1,11 @@
 import { useStore } from '@nanostores/react';
-import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
 import { $ready, begin } from '../../live/index.ts';
-import { OrderSlip } from '../slip/OrderSlip.tsx';
+import { Queries } from '../act/queries.tsx';
+import { OrderSlip } from '../act/OrderSlip.tsx';
+import { PAGES } from '../pages/index.ts';
+import { $page, followAddress } from '../pages/route.ts';
 import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
@@ -11,14 +13,17 @@ import { Rail } from './Rail.tsx';
 import { beginWindow } from './begin-window.ts';
 import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
+import { PageHost } from './PageHost.tsx';
 import { TopLine } from './TopLine.tsx';
 
 /** The whole window: top line, risk rail, workspace. */
 export function App() {
   const ready = useStore($ready);
+  const page = useStore($page);
   const [failed, setFailed] = useState(false);
   useEffect(() => {
     beginWindow();
+    followAddress();
     begin()
       .then((signedIn) => {
         if (!signedIn) window.location.assign('/sign-in');
@@ -28,17 +33,22 @@ export function App() {
   if (failed) return <p className="p-6">Kavix does not answer. Is it running? Load this page again when it is.</p>;
   if (!ready) return <div className="skeleton h-full" role="status" aria-label="Loading" />;
   return (
-    <Tooltip.Provider delayDuration={500}>
+    <Queries>
       <div className="flex h-full flex-col gap-[2px]">
         <TopLine />
         <Bands />
         <Rail />
-        <Workspace />
+        <main className="relative min-h-0 flex-1" aria-label={page === null ? 'Workspace' : PAGES[page].title}>
+          <div className="isolate h-full px-2 pb-2" inert={page !== null}>
+            <Workspace />
+          </div>
+          <PageHost />
+        </main>
         <OrderSlip />
         <Announcer />
         <SavedQuestions />
         <KeyHelp />
       </div>
-    </Tooltip.Provider>
+    </Queries>
   );
 }

@@ -1,6 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { $lamps, type Lamp } from '../../client/lamps.ts';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { Button } from '../../kit/Button.tsx';
 import { Popover } from '../../kit/Popover.tsx';
 import { $dataRate, $link, $merged, DATA_RATES, request, setDataRate } from '../../live/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
@@ -43,7 +43,6 @@ export function Lamps() {
     <Popover
       label="Links"
       align="end"
-      onClosedByPress={notePopoverClosed}
       trigger={
         <button type="button" className="flex min-w-[100px] items-center justify-end gap-1">
           <span className="sr-only">Links</span>
@@ -63,18 +62,18 @@ export function Lamps() {
         <legend className="quiet">This window takes quotes, depth and bars</legend>
         <div className="flex gap-1">
           {DATA_RATES.map((one) => (
-            <button key={one} type="button" className="control" aria-pressed={rate === one} onClick={() => setDataRate(one)}>
+            <Button key={one} aria-pressed={rate === one} onClick={() => setDataRate(one)}>
               {one === 60 ? 'as they come' : `${one} a second`}
-            </button>
+            </Button>
           ))}
         </div>
         {rate < 60 && <p className="mt-1">{grouped(String(merged))} changes were merged into newer ones. Prints and orders come all, at once.</p>}
       </fieldset>
       <div className="flex gap-1">
         {(['broker', 'data'] as const).map((name) => (
-          <button key={name} type="button" className="control" onClick={() => toggle(name)}>
+          <Button key={name} onClick={() => toggle(name)}>
             {link?.[name] === 'down' ? `restore ${name}` : `drop ${name}`}
-          </button>
+          </Button>
         ))}
       </div>
     </Popover>

@@ -1,8 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { formatDay, isTradingDay, localDay, sessionTimes, weekday } from '../../core/market/index.ts';
+import { Button } from '../../kit/Button.tsx';
 import { Popover } from '../../kit/Popover.tsx';
 import { $clock, request, type ApiClock } from '../../live/index.ts';
 
@@ -56,7 +56,6 @@ export function MarketClock() {
     <Popover
       label="Market clock"
       align="end"
-      onClosedByPress={notePopoverClosed}
       trigger={
         <button type="button" className="flex w-[210px] items-baseline justify-end gap-2">
           <span className="sr-only">Market clock</span>
@@ -77,17 +76,17 @@ export function MarketClock() {
       {clock.mode === 'live' && (
         <div className="mb-2 flex gap-1" role="group" aria-label="Speed">
           {SPEEDS.map((speed) => (
-            <button key={speed} type="button" className="control" aria-pressed={clock.speed === speed} onClick={() => run({ speed })}>
+            <Button key={speed} aria-pressed={clock.speed === speed} onClick={() => run({ speed })}>
               {speed === 0 ? 'pause' : `${speed}×`}
-            </button>
+            </Button>
           ))}
         </div>
       )}
       <div className="flex gap-1" role="group" aria-label="Move on">
         {STEPS.map(({ label, ms }) => (
-          <button key={label} type="button" className="control" onClick={() => run({ advanceBy: ms })}>
+          <Button key={label} onClick={() => run({ advanceBy: ms })}>
             {label}
-          </button>
+          </Button>
         ))}
       </div>
     </Popover>

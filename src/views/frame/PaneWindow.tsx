@@ -1,11 +1,11 @@
 import { useStore } from '@nanostores/react';
-import { Tooltip } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
 import { drawnMoney, inCents } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { $ready, $positions, begin } from '../../live/index.ts';
-import { OrderSlip } from '../slip/OrderSlip.tsx';
+import { Queries } from '../act/queries.tsx';
+import { OrderSlip } from '../act/OrderSlip.tsx';
 import { fitting, workspaces } from '../workspace/documents.ts';
 import { $letters, $panes, $target, activate } from '../workspace/panes.ts';
 import { PaneHost } from '../workspace/PaneHost.tsx';
@@ -51,7 +51,7 @@ export function PaneWindow() {
   if (gone) return <p className="p-6">This pane is no longer part of its workspace. Close this window.</p>;
   if (!ready || pane === null) return <div className="skeleton h-full" role="status" aria-label="Loading" />;
   return (
-    <Tooltip.Provider delayDuration={500}>
+    <Queries>
       <main className="flex h-full flex-col" aria-label="Pane in its own window">
         <h1 className="sr-only">A pane of Kavix</h1>
         <DayLine />
@@ -72,7 +72,7 @@ export function PaneWindow() {
         <SavedQuestions />
         <KeyHelp />
       </main>
-    </Tooltip.Provider>
+    </Queries>
   );
 }
 

@@ -2,17 +2,19 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { $answers, readAnswer } from '../../client/answers.ts';
 import { $directSend, $sizes, sizeOf, canTrade } from '../../client/session.ts';
-import { notePopoverClosed, act } from '../../client/gestures/index.ts';
+import { act } from '../../client/gestures/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { localDay, localTime, sessionTimes } from '../../core/market/index.ts';
 import { drawnMoney, inCents, sumOf } from '../../core/number/index.ts';
 import { dayResult, type DayResult } from '../../core/portfolio/index.ts';
+import { Button } from '../../kit/Button.tsx';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { $accounts, $clock, $fills, $orders, $positions, $session, isWorking } from '../../live/index.ts';
+import { $page } from '../pages/route.ts';
 import { $activePane, $panes, $target, $targetChanged, setAccount, surfaceOf } from '../workspace/panes.ts';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
-import { SizeChoice } from '../ticket/SizeChoice.tsx';
+import { SizeChoice } from '../act/SizeChoice.tsx';
 
 /** Always there, one line: what keys act on, the day's result, what is left, and the way out. */
 export function Rail() {
@@ -82,6 +84,7 @@ export function Plate() {
   const panes = useStore($panes);
   const direct = useStore($directSend);
   useStore($sizes);
+  const page = useStore($page);
   const changed = useStore($targetChanged);
   const session = useStore($session);
   const [focused, setFocused] = useState(true);
@@ -112,7 +115,7 @@ export function Plate() {
     >
       {!focused ? (
         <span>keys are elsewhere</span>
-      ) : target === null ? (
+      ) : target === null || page !== null ? (
         <span>no target: keys do nothing</span>
       ) : (
         <>
@@ -121,7 +124,6 @@ export function Plate() {
           </button>
           <Popover
             label="Account"
-            onClosedByPress={notePopoverClosed}
             trigger={
               <button type="button" className="shrink-0">
                 {target.account}
@@ -185,7 +187,7 @@ function Gauge({ account, day }: { account: string; day: DayResult | null }) {
   return (
     <svg
       ref={box}
-      className="h-[26px] min-w-[200px] max-w-[900px] flex-1"
+      className="h-[26px] min-w-[112px] max-w-[900px] flex-1"
       role="meter"
       aria-label="Gauge of the day"
       aria-valuenow={Math.round(net * 100) / 100}
@@ -245,9 +247,8 @@ function FlattenButton({ account }: { account: string }) {
   };
   return (
     <div className="relative ml-auto">
-      <button
-        type="button"
-        className="control relative h-[26px] w-[132px] overflow-hidden"
+      <Button
+        className="relative h-[26px] w-[132px] overflow-hidden"
         aria-label={nothing ? `${account} is flat` : full}
         title={full}
         disabled={nothing}
@@ -275,7 +276,7 @@ function FlattenButton({ account }: { account: string }) {
           style={{ width: held ? '100%' : 0, transitionDuration: held ? `${HOLD_MS}ms` : '0ms' }}
         />
         <span className="relative">{nothing ? `${account} is flat` : asking ? 'Enter: flatten' : `Flatten ${account} · ${open}, ${working}`}</span>
-      </button>
+      </Button>
       {answers['rail'] && (
         <button
           type="button"

@@ -1,4 +1,5 @@
 import { useStore } from '@nanostores/react';
+import { Button } from '../../kit/Button.tsx';
 import { $questions } from '../../client/things.ts';
 
 /** What was changed here and in another window or browser at once: the trader says which one stays. */
@@ -10,12 +11,8 @@ export function SavedQuestions() {
       <span>
         {what} <b>{name}</b> was changed elsewhere too.
       </span>
-      <button type="button" className="control" onClick={() => settle('mine')}>
-        keep this one
-      </button>
-      <button type="button" className="control" onClick={() => settle('theirs')}>
-        take the other
-      </button>
+      <Button onClick={() => settle('mine')}>keep this one</Button>
+      <Button onClick={() => settle('theirs')}>take the other</Button>
     </div>
   ));
 }

@@ -3,6 +3,7 @@ import 'virtual:palette.css';
 import { beginsSignedIn } from '../../client/session.ts';
 import { request } from '../../live/index.ts';
 import { loadTheme } from '../theme/theme.ts';
+import { Button } from '../../kit/Button.tsx';
 import { Coast } from './Coast.tsx';
 
 const DEMO = { user: 'demo', password: 'kavix-demo' };
@@ -31,9 +32,9 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
       <div className="relative mr-12 border border-hair bg-pane p-6">
         <h1 className="mb-1 text-[20px] font-semibold">Kavix</h1>
         <p className="mb-4 quiet">A trader’s desk on an invented coast. Broker, exchanges and news here are simulated.</p>
-        <button type="button" className="control mb-4 w-full !min-h-[32px]" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
+        <Button className="mb-4 w-full !min-h-[32px]" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
           Enter the demo
-        </button>
+        </Button>
         <form
           className="grid gap-2"
           onSubmit={(event) => {
@@ -57,9 +58,9 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
               <input className="field" name="code" inputMode="numeric" autoComplete="one-time-code" />
             </label>
           )}
-          <button type="submit" className="control mt-1 !min-h-[32px]" disabled={busy}>
+          <Button type="submit" className="mt-1 !min-h-[32px]" disabled={busy}>
             Sign in
-          </button>
+          </Button>
         </form>
         <p role="alert" className="mt-3 min-h-[18px]">
           {words && <span className="plate heather !whitespace-normal">{words}</span>}

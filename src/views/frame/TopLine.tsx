@@ -1,10 +1,11 @@
 import { useStore } from '@nanostores/react';
-import { LogOut, Menu, Moon, Sun } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { LogOut, Menu as MenuIcon, Moon, Settings, Sun } from 'lucide-react';
+import { Menu, MenuChoice, MenuItem, MenuLine } from '../../kit/Menu.tsx';
 import { $directSend, type DirectSend, SURFACES, DIRECT_SENDS, setDirectSend } from '../../client/session.ts';
 import { request } from '../../live/index.ts';
 import { Mark } from '../../kit/Mark.tsx';
+import { PAGES } from '../pages/index.ts';
+import { PAGE_NAMES, showPage } from '../pages/route.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { AddPane } from '../workspace/AddPane.tsx';
 import { CommandBar } from './CommandBar.tsx';
@@ -37,37 +38,40 @@ function MainMenu() {
   const theme = useStore($theme);
   const direct = useStore($directSend);
   return (
-    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
-      <DropdownMenu.Trigger className="control w-8 !px-0" aria-label="Menu">
-        <Menu size={16} className="mx-auto" />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="floats w-72 p-1" align="end" sideOffset={4}>
-          <DropdownMenu.Item className="menu-item" onSelect={() => setTheme(theme === 'night' ? 'day' : 'night')}>
-            {theme === 'night' ? <Sun size={14} /> : <Moon size={14} />}
-            {theme === 'night' ? 'Chart room (light)' : 'Night watch (dark)'}
-          </DropdownMenu.Item>
-          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-          {SURFACES.map((surface) => (
-            <DropdownMenu.Group key={surface}>
-              <DropdownMenu.Label className="quiet px-2">Direct send, {surface}</DropdownMenu.Label>
-              <DropdownMenu.RadioGroup value={direct[surface]} onValueChange={(value) => setDirectSend(surface, value as DirectSend)}>
-                {DIRECT_SENDS.map((setting) => (
-                  <DropdownMenu.RadioItem key={setting} value={setting} className="menu-item" aria-label={`${surface} ${SAID[setting]}`}>
-                    <span className="w-3">{direct[surface] === setting ? '•' : ''}</span>
-                    {SAID[setting]}
-                  </DropdownMenu.RadioItem>
-                ))}
-              </DropdownMenu.RadioGroup>
-            </DropdownMenu.Group>
-          ))}
-          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-          <DropdownMenu.Item className="menu-item" onSelect={() => void request('DELETE /api/session').then(() => window.location.assign('/sign-in'))}>
-            <LogOut size={14} />
-            Sign out
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      align="end"
+      className="w-72"
+      trigger={
+        <button type="button" className="min-h-[24px] w-8 rounded-[2px] border border-line hover:bg-raised" aria-label="Menu">
+          <MenuIcon size={16} className="mx-auto" />
+        </button>
+      }
+    >
+      <MenuItem onPick={() => setTheme(theme === 'night' ? 'day' : 'night')}>
+        {theme === 'night' ? <Sun size={14} /> : <Moon size={14} />}
+        {theme === 'night' ? 'Chart room (light)' : 'Night watch (dark)'}
+      </MenuItem>
+      {PAGE_NAMES.map((name) => (
+        <MenuItem key={name} onPick={() => showPage(name)}>
+          <Settings size={14} />
+          {PAGES[name].title}
+        </MenuItem>
+      ))}
+      <MenuLine />
+      {SURFACES.map((surface) => (
+        <MenuChoice
+          key={surface}
+          label={`Direct send, ${surface}`}
+          value={direct[surface]}
+          options={DIRECT_SENDS.map((one) => ({ value: one, words: SAID[one], name: `${surface} ${SAID[one]}` }))}
+          onPick={(picked) => setDirectSend(surface, picked)}
+        />
+      ))}
+      <MenuLine />
+      <MenuItem onPick={() => void request('DELETE /api/session').then(() => window.location.assign('/sign-in'))}>
+        <LogOut size={14} />
+        Sign out
+      </MenuItem>
+    </Menu>
   );
 }

@@ -1,9 +1,10 @@
 import { useStore } from '@nanostores/react';
 import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { Menu, MenuItem, MenuLabel, MenuLine } from '../../kit/Menu.tsx';
+import { askAgain, useAsked } from '../act/queries.tsx';
 import { $undone, say, undoLast } from '../../client/undo.ts';
+import { Button } from '../../kit/Button.tsx';
 import {
   $saved,
   $tabs,
@@ -15,7 +16,6 @@ import {
   importWorkspace,
   moveTab,
   renameWorkspace,
-  savedNames,
   showTab,
 } from '../workspace/documents.ts';
 import { $folded, $windows, SIDES, resetWorkspace, takeIn, toggleSide, walkTabs } from '../workspace/layout.ts';
@@ -111,30 +111,25 @@ export function WorkspaceTabs() {
         )}
       <WorkspaceMenu hidden={open.filter((name) => !fits.includes(name))} onRename={() => setRenaming(current)} />
       {folded.map((side) => (
-        <button key={side} type="button" className="control !min-h-[20px] !px-1" onClick={() => toggleSide(side)}>
+        <Button key={side} className="!min-h-[20px] !px-1" onClick={() => toggleSide(side)}>
           unfold {side}
-        </button>
+        </Button>
       ))}
       {windows.length > 0 && (
-        <DropdownMenu.Root modal={false} onOpenChange={(is) => !is && notePopoverClosed()}>
-          <DropdownMenu.Trigger className="control !min-h-[20px] !px-1">
-            {windows.length} {windows.length === 1 ? 'window' : 'windows'}
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content className="floats p-1" sideOffset={4}>
-              {windows.map((id) => (
-                <DropdownMenu.Group key={id}>
-                  <DropdownMenu.Item className="menu-item" onSelect={() => void openWindow(id)}>
-                    Show {nameOf(id)}
-                  </DropdownMenu.Item>
-                  <DropdownMenu.Item className="menu-item" onSelect={() => takeIn(id)}>
-                    Put {nameOf(id)} back
-                  </DropdownMenu.Item>
-                </DropdownMenu.Group>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
+        <Menu
+          trigger={
+            <button type="button" className="control !min-h-[20px] !px-1">
+              {windows.length} {windows.length === 1 ? 'window' : 'windows'}
+            </button>
+          }
+        >
+          {windows.map((id) => (
+            <div role="presentation" key={id}>
+              <MenuItem onPick={() => void openWindow(id)}>Show {nameOf(id)}</MenuItem>
+              <MenuItem onPick={() => takeIn(id)}>Put {nameOf(id)} back</MenuItem>
+            </div>
+          ))}
+        </Menu>
       )}
       {(saved === 'not saved' || saved === 'not read') && <span className="plate heather">{saved}</span>}
       {undone !== null && (
@@ -148,7 +143,7 @@ export function WorkspaceTabs() {
 
 function WorkspaceMenu({ hidden, onRename }: { hidden: readonly string[]; onRename: () => void }) {
   const { open, current } = useStore($tabs);
-  const [names, setNames] = useState<readonly string[]>([]);
+  const names = useAsked('GET /api/workspaces', {}).data?.items.map(({ name }) => name) ?? [];
   const file = useRef<HTMLInputElement>(null);
   const others = [...new Set([...Object.keys(PREPARED), ...names])].filter((name) => !open.includes(name));
   const take = (chosen: File | undefined): void => {
@@ -167,68 +162,48 @@ function WorkspaceMenu({ hidden, onRename }: { hidden: readonly string[]; onRena
           event.target.value = '';
         }}
       />
-      <DropdownMenu.Root
-        modal={false}
-        onOpenChange={(is) => {
-          if (is) void savedNames().then(setNames);
-          else notePopoverClosed();
-        }}
+      <Menu
+        onOpen={(is) => is && void askAgain('GET /api/workspaces')}
+        className="w-64"
+        trigger={
+          <button
+            type="button"
+            className="flex shrink-0 items-center gap-1 px-1 quiet"
+            aria-label={hidden.length > 0 ? `${hidden.length} more, workspace menu` : 'Workspace menu'}
+          >
+            {hidden.length > 0 && `${hidden.length} more`}
+            <ChevronDown size={14} />
+          </button>
+        }
       >
-        <DropdownMenu.Trigger
-          className="flex shrink-0 items-center gap-1 px-1 quiet"
-          aria-label={hidden.length > 0 ? `${hidden.length} more, workspace menu` : 'Workspace menu'}
-        >
-          {hidden.length > 0 && `${hidden.length} more`}
-          <ChevronDown size={14} />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content className="floats w-64 p-1" align="start" sideOffset={4}>
-            {hidden.map((name) => (
-              <DropdownMenu.Item key={name} className="menu-item" onSelect={() => showTab(name)}>
-                {name}
-              </DropdownMenu.Item>
-            ))}
-            {hidden.length > 0 && <DropdownMenu.Separator className="my-1 h-px bg-hair" />}
-            {others.map((name) => (
-              <DropdownMenu.Item key={name} className="menu-item" onSelect={() => showTab(name)}>
-                Open {name}
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Item className="menu-item" onSelect={() => void addEmpty()}>
-              New, empty
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => file.current?.click()}>
-              Import a file …
-            </DropdownMenu.Item>
-            <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-            <DropdownMenu.Label className="px-2 quiet">{current}</DropdownMenu.Label>
-            <DropdownMenu.Item className="menu-item" onSelect={() => setTimeout(onRename, 50)}>
-              Rename
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => void duplicateWorkspace(current)}>
-              Duplicate
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={resetWorkspace}>
-              Reset
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => void exportWorkspace(current)}>
-              Export as a file
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => closeTab(current)}>
-              Close the tab
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => void deleteWorkspace(current)}>
-              Delete
-            </DropdownMenu.Item>
-            <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-            {SIDES.map((side) => (
-              <DropdownMenu.Item key={side} className="menu-item" onSelect={() => toggleSide(side)}>
-                Fold or unfold the {side} side
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+        {hidden.map((name) => (
+          <MenuItem key={name} onPick={() => showTab(name)}>
+            {name}
+          </MenuItem>
+        ))}
+        {hidden.length > 0 && <MenuLine />}
+        {others.map((name) => (
+          <MenuItem key={name} onPick={() => showTab(name)}>
+            Open {name}
+          </MenuItem>
+        ))}
+        <MenuItem onPick={() => void addEmpty()}>New, empty</MenuItem>
+        <MenuItem onPick={() => file.current?.click()}>Import a file …</MenuItem>
+        <MenuLine />
+        <MenuLabel>{current}</MenuLabel>
+        <MenuItem onPick={() => setTimeout(onRename, 50)}>Rename</MenuItem>
+        <MenuItem onPick={() => void duplicateWorkspace(current)}>Duplicate</MenuItem>
+        <MenuItem onPick={resetWorkspace}>Reset</MenuItem>
+        <MenuItem onPick={() => void exportWorkspace(current)}>Export as a file</MenuItem>
+        <MenuItem onPick={() => closeTab(current)}>Close the tab</MenuItem>
+        <MenuItem onPick={() => void deleteWorkspace(current)}>Delete</MenuItem>
+        <MenuLine />
+        {SIDES.map((side) => (
+          <MenuItem key={side} onPick={() => toggleSide(side)}>
+            Fold or unfold the {side} side
+          </MenuItem>
+        ))}
+      </Menu>
     </>
   );
 }

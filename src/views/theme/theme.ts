@@ -1,4 +1,6 @@
 import { atom } from 'nanostores';
+import { setScale } from '../../kit/scale.ts';
+import { $settings, $settingsState, changeSettings } from '../../client/settings.ts';
 import { PALETTES, STUDY_INKS, type StudyInk, type Theme, type Token } from './palette.ts';
 
 const KEY = 'kavix.theme';
@@ -6,10 +8,25 @@ const KEY = 'kavix.theme';
 export const $theme = atom<Theme>('night');
 
 export function loadTheme(): void {
-  setTheme(localStorage.getItem(KEY) === 'day' ? 'day' : 'night');
+  show(localStorage.getItem(KEY) === 'day' ? 'day' : 'night');
 }
 
+/** The theme and the scale are those of the settings once these are known. Call once. */
+export function followSettings(): void {
+  $settings.subscribe(({ theme, scale }) => {
+    if ($settingsState.get() !== 'known') return;
+    if (theme !== $theme.get()) show(theme);
+    setScale(scale / 100);
+  });
+}
+
+/** Chooses a theme for all of the user's windows. */
 export function setTheme(theme: Theme): void {
+  show(theme);
+  changeSettings({ theme });
+}
+
+function show(theme: Theme): void {
   localStorage.setItem(KEY, theme);
   document.documentElement.dataset['theme'] = theme;
   $theme.set(theme);

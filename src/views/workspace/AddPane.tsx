@@ -1,26 +1,18 @@
 import { Plus } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { Choice } from '../../kit/Choice.tsx';
+import { PANES } from '../panes/index.ts';
 import { openPane } from './layout.ts';
 import { PANE_KINDS } from './panes.ts';
+
+const KINDS = PANE_KINDS.map((kind) => ({ value: kind, words: kind, about: PANES[kind].about }));
+const BOX = 'min-h-[24px] shrink-0 rounded-[2px] border border-line hover:bg-raised';
 
 /** The one list from which panes are added. */
 export function AddPane({ children }: { children?: ReactNode }) {
   return (
-    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
-      <DropdownMenu.Trigger className={children ? 'control' : 'control w-7 shrink-0 !px-0'} aria-label="Add a pane">
-        {children ?? <Plus size={14} className="mx-auto" />}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="floats p-1" sideOffset={4}>
-          {PANE_KINDS.map((kind) => (
-            <DropdownMenu.Item key={kind} className="menu-item" onSelect={() => openPane(kind)}>
-              {kind}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Choice label="Add a pane" value={null} options={KINDS} onPick={(kind) => openPane(kind)} className={children ? `${BOX} px-2` : `${BOX} w-7`}>
+      {children ?? <Plus size={14} className="mx-auto" />}
+    </Choice>
   );
 }

@@ -1,37 +1,10 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useRef, type ReactElement } from 'react';
-import { ChartPane } from '../chart/ChartPane.tsx';
-import { LadderPane } from '../ladder/LadderPane.tsx';
-import { FillsPane } from '../lists/FillsPane.tsx';
-import { LiveListPane } from '../lists/LiveListPane.tsx';
-import { OrdersPane } from '../lists/OrdersPane.tsx';
-import { PositionsPane } from '../lists/PositionsPane.tsx';
-import { WatchlistPane } from '../lists/WatchlistPane.tsx';
-import { CardPane } from '../market/CardPane.tsx';
-import { DepthPane } from '../market/DepthPane.tsx';
-import { NewsPane } from '../market/NewsPane.tsx';
-import { PrintsPane } from '../market/PrintsPane.tsx';
-import { QuoteTablePane } from '../quotes/QuoteTablePane.tsx';
-import { TicketPane } from '../ticket/TicketPane.tsx';
+import { Component, Suspense, useEffect, useRef, type ReactNode } from 'react';
+import { Button } from '../../kit/Button.tsx';
+import { PANES } from '../panes/index.ts';
 import { takesInstrument } from './drag.ts';
-import { setting } from './pane-settings.ts';
-import { $activePane, $letters, $panes, activate, setInstrument, targetOf, type PaneKind } from './panes.ts';
-
-const PANES: Readonly<Record<PaneKind, (props: { id: string }) => ReactElement | null>> = {
-  Chart: ChartPane,
-  Ladder: LadderPane,
-  Depth: DepthPane,
-  'Time & sales': PrintsPane,
-  'Quote table': QuoteTablePane,
-  Watchlist: WatchlistPane,
-  'Live list': LiveListPane,
-  News: NewsPane,
-  'Instrument card': CardPane,
-  Ticket: TicketPane,
-  Orders: OrdersPane,
-  Positions: PositionsPane,
-  Fills: FillsPane,
-};
+import { $activePane, $letters, $panes, activate, setInstrument, targetOf } from './panes.ts';
+import { COMMON, readSettings } from './settings.ts';
 
 /** One pane: a region with a name, which becomes active by a press inside it. `onPressed` follows the press. */
 export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void }) {
@@ -45,7 +18,8 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
   }, [active]);
   if (!pane) return null;
   const target = targetOf(id);
-  const View = PANES[pane.kind];
+  const View = PANES[pane.kind].view;
+  const { density, colours, size } = readSettings(pane, COMMON);
   return (
     <section
       ref={host}
@@ -53,9 +27,9 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
       tabIndex={-1}
       aria-label={`${pane.kind}${target ? ` ${target.instrument}` : ''}`}
       data-pane={id}
-      data-density={setting<string>(pane, 'density')}
-      data-colours={setting<string>(pane, 'colours')}
-      style={{ fontSize: `${setting<string>(pane, 'size')}px` }}
+      data-density={density}
+      data-colours={colours}
+      style={{ fontSize: `${size}px` }}
       className="h-full overflow-hidden bg-pane outline-none"
       onPointerDownCapture={() => activate(id)}
       onPointerUpCapture={onPressed}
@@ -65,7 +39,34 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
         activate(id);
       })}
     >
-      <View id={id} />
+      <KeepsErrors kind={pane.kind}>
+        <Suspense fallback={<div className="skeleton h-full" role="status" aria-label={`Loading ${pane.kind}`} />}>
+          <View id={id} />
+        </Suspense>
+      </KeepsErrors>
     </section>
   );
+}
+
+/** An error in a pane stays in it and says so; the other panes go on. */
+class KeepsErrors extends Component<{ kind: string; children: ReactNode }, { error: Error | null }> {
+  override state: { error: Error | null } = { error: null };
+
+  static getDerivedStateFromError(error: Error): { error: Error } {
+    return { error };
+  }
+
+  override render(): ReactNode {
+    const { error } = this.state;
+    if (!error) return this.props.children;
+    return (
+      <div className="p-2" role="alert">
+        <p>
+          <span className="plate heather">{this.props.kind} stopped</span> The other panes go on; nothing was sent.
+        </p>
+        <p className="my-1 text-quiet">{error.message}</p>
+        <Button onClick={() => this.setState({ error: null })}>Open it again</Button>
+      </div>
+    );
+  }
 }

@@ -1,12 +1,15 @@
 import { useStore } from '@nanostores/react';
 import { SlidersHorizontal } from 'lucide-react';
 import { useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { Button } from '../../kit/Button.tsx';
+import { Choice } from '../../kit/Choice.tsx';
+import { Field, NumberField, Toggle } from '../../kit/Field.tsx';
 import { Popover } from '../../kit/Popover.tsx';
+import { settingsOf } from '../panes/index.ts';
 import { $maximised, splitPane, toggleMaximised } from './layout.ts';
-import { openWindow } from './windows.ts';
 import { $panes, setPaneSetting, type Pane } from './panes.ts';
-import { setting, settingsOf, type SettingField } from './pane-settings.ts';
+import { valueOf, type ColumnsField, type SettingField } from './settings.ts';
+import { openWindow } from './windows.ts';
 
 /** What a pane can be set to, in one popover that is the same for all. */
 export function PaneSettings({ id, docked }: { id: string; docked: boolean }) {
@@ -17,88 +20,67 @@ export function PaneSettings({ id, docked }: { id: string; docked: boolean }) {
     <Popover
       label={`Settings of ${pane.kind}`}
       align="end"
-      onClosedByPress={notePopoverClosed}
       trigger={
-        <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Settings of ${pane.kind}`}>
+        <button type="button" className="grid h-[20px] w-[20px] place-items-center text-quiet" aria-label={`Settings of ${pane.kind}`}>
           <SlidersHorizontal size={12} />
         </button>
       }
     >
       {docked && (
         <div className="mb-2 grid w-[288px] grid-cols-2 gap-1">
-          <button type="button" className="control" aria-pressed={maximised} onClick={() => toggleMaximised(id)}>
+          <Button aria-pressed={maximised} onClick={() => toggleMaximised(id)}>
             {maximised ? 'show all panes again' : 'all the room'}
-          </button>
-          <button type="button" className="control" onClick={() => void openWindow(id)}>
-            own window
-          </button>
-          <button type="button" className="control" onClick={() => splitPane(id, 'right')}>
-            one like it beside
-          </button>
-          <button type="button" className="control" onClick={() => splitPane(id, 'below')}>
-            one like it below
-          </button>
+          </Button>
+          <Button onClick={() => void openWindow(id)}>own window</Button>
+          <Button onClick={() => splitPane(id, 'right')}>one like it beside</Button>
+          <Button onClick={() => splitPane(id, 'below')}>one like it below</Button>
         </div>
       )}
       <div className="scroll grid max-h-[480px] w-[288px] gap-1">
-        {settingsOf(pane.kind).map((field) => (
-          <Field key={field.name} pane={pane} field={field} />
+        {Object.entries(settingsOf(pane.kind)).map(([name, field]) => (
+          <Setting key={name} pane={pane} name={name} field={field} />
         ))}
       </div>
     </Popover>
   );
 }
 
-function Field({ pane, field }: { pane: Pane; field: SettingField }) {
-  const set = (value: unknown): void => setPaneSetting(pane.id, field.name, value);
+function Setting({ pane, name, field }: { pane: Pane; name: string; field: SettingField }) {
+  const set = (value: unknown): void => setPaneSetting(pane.id, name, value);
+  const value = valueOf(pane, name, field);
   switch (field.kind) {
     case 'choice':
       return (
-        <label className="flex min-h-[26px] items-center justify-between gap-2">
-          {field.label}
-          <select className="field max-w-[170px]" value={setting<string>(pane, field.name)} onChange={(event) => set(event.target.value)}>
-            {field.options.map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Field label={field.label}>
+          <Choice
+            label={field.label}
+            className="max-w-[170px]"
+            value={value as string}
+            options={field.options.map(([option, words]) => ({ value: option, words }))}
+            onPick={set}
+          />
+        </Field>
       );
     case 'toggle':
-      return (
-        <label className="flex min-h-[26px] items-center justify-between gap-2">
-          {field.label}
-          <input type="checkbox" className="h-4 w-4 accent-lamp" checked={setting<boolean>(pane, field.name)} onChange={(event) => set(event.target.checked)} />
-        </label>
-      );
+      return <Toggle label={field.label} value={value as boolean} onChange={set} />;
     case 'number':
       return (
-        <label className="flex min-h-[26px] items-center justify-between gap-2">
-          {field.label}
-          <input
-            type="number"
-            className="field figure w-[84px]"
-            min={field.least}
-            max={field.most}
-            value={setting<number>(pane, field.name)}
-            onChange={(event) => set(Math.max(field.least, Math.min(field.most, Math.round(Number(event.target.value)))))}
-          />
-        </label>
+        <Field label={field.label}>
+          <NumberField label={field.label} value={value as number} least={field.least} most={field.most} onChange={set} />
+        </Field>
       );
     case 'columns':
-      return <Columns field={field} chosen={setting<readonly string[]>(pane, field.name)} onChange={set} />;
+      return <Columns field={field} chosen={value as readonly string[]} onChange={set} />;
     default:
       return field satisfies never;
   }
 }
 
-/** A catalogue this long can be searched. */
-const SEARCHED_FROM = 12;
+/** More columns than these are searched. */
+const SEARCHED_FROM = 8;
 
 /** A catalogue of columns: those chosen stand first, in their order. */
-function Columns(props: { field: Extract<SettingField, { kind: 'columns' }>; chosen: readonly string[]; onChange: (chosen: string[]) => void }) {
-  const { field, chosen, onChange } = props;
+function Columns({ field, chosen, onChange }: { field: ColumnsField; chosen: readonly string[]; onChange: (chosen: string[]) => void }) {
   const move = (name: string, step: number): void => {
     const at = chosen.indexOf(name);
     const next = chosen.filter((one) => one !== name);
@@ -111,8 +93,8 @@ function Columns(props: { field: Extract<SettingField, { kind: 'columns' }>; cho
   const rest = field.options.map(([value]) => value).filter((value) => !chosen.includes(value));
   return (
     <fieldset className="border border-hair p-1">
-      <legend className="px-1 quiet">{field.label}</legend>
-      {field.options.length > SEARCHED_FROM && (
+      <legend className="px-1 text-quiet">{field.label}</legend>
+      {field.options.length >= SEARCHED_FROM && (
         <input
           className="field mb-1 w-full"
           placeholder="search the columns"
@@ -121,7 +103,7 @@ function Columns(props: { field: Extract<SettingField, { kind: 'columns' }>; cho
           onChange={(event) => setSearch(event.target.value)}
         />
       )}
-      {[...chosen.filter((one) => words.has(one)), ...rest]
+      {[...chosen, ...rest]
         .filter((name) => words.get(name)?.toLowerCase().includes(wanted))
         .map((name) => (
           <div key={name} className="flex min-h-[24px] items-center gap-2">
@@ -136,10 +118,10 @@ function Columns(props: { field: Extract<SettingField, { kind: 'columns' }>; cho
             </label>
             {chosen.includes(name) && (
               <>
-                <button type="button" className="w-6 quiet" aria-label={`${words.get(name)} to the left`} onClick={() => move(name, -1)}>
+                <button type="button" className="w-6 text-quiet" aria-label={`${words.get(name)} to the left`} onClick={() => move(name, -1)}>
                   ←
                 </button>
-                <button type="button" className="w-6 quiet" aria-label={`${words.get(name)} to the right`} onClick={() => move(name, 1)}>
+                <button type="button" className="w-6 text-quiet" aria-label={`${words.get(name)} to the right`} onClick={() => move(name, 1)}>
                   →
                 </button>
               </>

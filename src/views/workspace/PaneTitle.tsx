@@ -1,23 +1,18 @@
 import { useStore } from '@nanostores/react';
 import type { IDockviewPanel } from 'dockview-react';
 import { X } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
 import { useCallback } from 'react';
+import { Menu, MenuChoice } from '../../kit/Menu.tsx';
 import { $answers, readAnswer } from '../../client/answers.ts';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
 import { resultClass, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { writeClass, writeText } from '../../kit/write.ts';
 import { followQuote, instrumentOf, type LiveQuote } from '../../live/index.ts';
-import { SizeChoice } from '../ticket/SizeChoice.tsx';
-import { $letters, $panes, LINK_LETTERS, setIntervalLetter, setLetter, targetOf, type LinkLetter, type PaneKind } from './panes.ts';
+import { PANES } from '../panes/index.ts';
+import { SizeChoice } from '../act/SizeChoice.tsx';
+import { $letters, $panes, LINK_LETTERS, setIntervalLetter, setLetter, targetOf, type LinkLetter } from './panes.ts';
 import { PaneSettings } from './PaneSettings.tsx';
-
-/** Panes that can order say instrument, account and size in their title line. */
-const ORDERS_FROM: ReadonlySet<PaneKind> = new Set(['Chart', 'Ladder', 'Ticket', 'Depth']);
-/** Panes that show one instrument without ordering. */
-const SHOWS_ONE: ReadonlySet<PaneKind> = new Set(['Time & sales', 'Instrument card']);
 
 /** The pane's name; stacked panes are words side by side. */
 export function PaneWord({ id }: { id: string }) {
@@ -36,11 +31,11 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
   useStore($letters);
   if (!pane) return null;
   const target = targetOf(id);
-  const orders = ORDERS_FROM.has(pane.kind);
+  const { title } = PANES[pane.kind];
   return (
     <div className="flex h-[24px] min-w-0 items-center gap-2 pl-1 pr-1 [&>button]:shrink-0">
       {!panel && <span className="mr-auto pl-1">{pane.kind}</span>}
-      {orders && target && (
+      {(title === 'orders' || title === 'selected') && target && (
         <>
           <InstrumentName id={target.instrument} />
           {pane.kind === 'Chart' && <TitlePrice instrument={target.instrument} />}
@@ -58,7 +53,7 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
           </span>
         </>
       )}
-      {SHOWS_ONE.has(pane.kind) && target && <InstrumentName id={target.instrument} />}
+      {title === 'instrument' && target && <InstrumentName id={target.instrument} />}
       <AnswerText id={id} />
       <LetterMenu id={id} />
       <PaneSettings id={id} docked={panel !== null} />
@@ -134,39 +129,28 @@ function LetterMenu({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   const letter = pane?.letter ?? null;
   return (
-    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
-      <DropdownMenu.Trigger
-        className="grid h-[18px] w-[18px] place-items-center rounded-[2px] border border-line text-[12px] leading-none"
-        aria-label={letter ? `Link letter ${letter}` : 'No link letter'}
-        data-interval={pane?.intervalLetter ?? undefined}
-      >
-        {letter ?? pane?.intervalLetter?.toLowerCase() ?? '–'}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="floats p-1" align="end" sideOffset={4}>
-          <Letters label="Instrument" value={letter} onPick={(picked) => setLetter(id, picked)} />
-          {pane?.kind === 'Chart' && <Letters label="Interval" value={pane.intervalLetter} onPick={(picked) => setIntervalLetter(id, picked)} />}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      align="end"
+      trigger={
+        <button
+          type="button"
+          className="grid h-[18px] w-[18px] place-items-center rounded-[2px] border border-line text-[12px] leading-none"
+          aria-label={letter ? `Link letter ${letter}` : 'No link letter'}
+          data-interval={pane?.intervalLetter ?? undefined}
+        >
+          {letter ?? pane?.intervalLetter?.toLowerCase() ?? '–'}
+        </button>
+      }
+    >
+      <Letters label="Instrument" value={letter} onPick={(picked) => setLetter(id, picked)} />
+      {pane?.kind === 'Chart' && <Letters label="Interval" value={pane.intervalLetter} onPick={(picked) => setIntervalLetter(id, picked)} />}
+    </Menu>
   );
 }
 
 function Letters({ label, value, onPick }: { label: string; value: LinkLetter | null; onPick: (letter: LinkLetter | null) => void }) {
+  const options = [...LINK_LETTERS, 'free' as const].map((one) => ({ value: one, words: one }));
   return (
-    <DropdownMenu.RadioGroup value={value ?? ''} onValueChange={(picked) => onPick(LINK_LETTERS.find((one) => one === picked) ?? null)}>
-      <DropdownMenu.Label className="px-2 quiet">{label}</DropdownMenu.Label>
-      <div className="grid grid-cols-4">
-        {LINK_LETTERS.map((one) => (
-          <DropdownMenu.RadioItem key={one} value={one} className="menu-item" aria-label={`${label} ${one}`}>
-            {one}
-            {value === one && ' •'}
-          </DropdownMenu.RadioItem>
-        ))}
-      </div>
-      <DropdownMenu.RadioItem value="" className="menu-item" aria-label={`${label} free`}>
-        free
-      </DropdownMenu.RadioItem>
-    </DropdownMenu.RadioGroup>
+    <MenuChoice label={label} value={value ?? 'free'} className="grid grid-cols-4" options={options} onPick={(one) => onPick(one === 'free' ? null : one)} />
   );
 }

@@ -34,7 +34,7 @@ export function Workspace() {
     shareFromMain();
   }, []);
   return (
-    <main className="relative min-h-0 flex-1 px-2 pb-2" aria-label="Workspace">
+    <div className="relative h-full">
       <DockviewReact
         className="kavix-dock"
         theme={{ name: 'kavix', className: 'kavix-dock', gap: 6 }}
@@ -51,6 +51,6 @@ export function Workspace() {
           <AddPane>Add a pane</AddPane>
         </div>
       )}
-    </main>
+    </div>
   );
 }

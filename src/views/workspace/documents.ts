@@ -2,6 +2,7 @@ import { atom, computed } from 'nanostores';
 import { namedThings } from '../../client/saved-remote.ts';
 import { mergeFields, thingsOf } from '../../client/things.ts';
 import { say, noteUndoable } from '../../client/undo.ts';
+import { saveFile } from '../../kit/save-file.ts';
 import { $session, problemWords, request, instrumentOf, type Answer } from '../../live/index.ts';
 import type { WorkspaceDocument } from './arrangement.ts';
 import { EMPTY, PREPARED } from './prepared.ts';
@@ -66,7 +67,7 @@ export function moveTab(name: string, to: number): void {
 }
 
 /** Names of all saved workspaces. */
-export async function savedNames(): Promise<string[]> {
+async function savedNames(): Promise<string[]> {
   const found = await request('GET /api/workspaces');
   return found.ok ? found.value.items.map(({ name }) => name) : [];
 }
@@ -120,11 +121,7 @@ export async function deleteWorkspace(name: string): Promise<void> {
 /** Offers a document as a file. */
 export async function exportWorkspace(name: string): Promise<void> {
   const text = JSON.stringify(await workspaces.known(name), null, 2);
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }));
-  link.download = `${name}.workspace.json`;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+  saveFile(`${name}.workspace.json`, 'application/json', text);
 }
 
 /** Takes a file in; words where it is no workspace this Kavix can read. Nothing changes then. */

@@ -1,11 +1,11 @@
 import { useStore } from '@nanostores/react';
-import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
-import { INTERVALS, isInterval } from '../../core/market/index.ts';
-import { instrumentOf, instruments } from '../../live/index.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
+import { Menu, MenuItem, MenuLine } from '../../../kit/Menu.tsx';
+import { INTERVALS, isInterval } from '../../../core/market/index.ts';
+import { instrumentOf, instruments } from '../../../live/index.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { CHART } from './settings.ts';
+import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
 import { changeDrawings, $drawings } from './drawing-store.ts';
 import { DrawMenu } from './DrawMenu.tsx';
 import type { DrawingKind } from './drawings.ts';
@@ -15,7 +15,7 @@ import { MarketPlot, type PlotHandle } from './MarketPlot.tsx';
 import { StudiesMenu } from './StudiesMenu.tsx';
 
 /** Bars, studies and drawings of one instrument, live, with one's own orders and position on them. */
-export function ChartPane({ id }: { id: string }) {
+export default function ChartPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   useStore($letters);
   const drawings = useStore($drawings);
@@ -40,7 +40,7 @@ export function ChartPane({ id }: { id: string }) {
         </button>
       </div>
       <MarketPlot
-        key={`${target.instrument} ${target.account} ${interval} ${setting<string>(pane, 'hours')}`}
+        key={`${target.instrument} ${target.account} ${interval} ${readSettings(pane, CHART).hours}`}
         ref={plot}
         id={id}
         target={target}
@@ -65,45 +65,38 @@ function MoreMenu({ id, plot, interval }: { id: string; plot: React.RefObject<Pl
     setText('');
   };
   return (
-    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
-      <DropdownMenu.Trigger
-        className="whitespace-nowrap quiet"
-        aria-label={compare === '' ? 'More: compare and export' : `with ${compare}: compare and export`}
-      >
-        {compare === '' ? 'More' : `with ${compare}`}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="floats w-[240px] p-1" align="start" sideOffset={4}>
-          <input
-            className="field mb-1 w-full"
-            aria-label="Compare with"
-            placeholder="compare with …"
-            value={text}
-            onChange={(event) => setText(event.target.value)}
-            onKeyDown={(event) => {
-              event.stopPropagation();
-              if (event.key === 'Enter' && found[0]) take(found[0].id);
-            }}
-          />
-          {found.map((one) => (
-            <DropdownMenu.Item key={one.id} className="menu-item" onSelect={() => take(one.id)}>
-              {one.id} <span className="quiet truncate">{one.name}</span>
-            </DropdownMenu.Item>
-          ))}
-          {compare !== '' && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => take('')}>
-              Compare with nothing
-            </DropdownMenu.Item>
-          )}
-          <DropdownMenu.Separator className="my-1 h-px bg-hair" />
-          <DropdownMenu.Item className="menu-item" onSelect={() => plot.current && saveCsv(plot.current.model, interval)}>
-            What is shown as CSV
-          </DropdownMenu.Item>
-          <DropdownMenu.Item className="menu-item" onSelect={() => plot.current?.canvas && savePng(plot.current.model, plot.current.canvas, interval)}>
-            The chart as PNG
-          </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      className="w-[240px]"
+      trigger={
+        <button
+          type="button"
+          className="whitespace-nowrap quiet"
+          aria-label={compare === '' ? 'More: compare and export' : `with ${compare}: compare and export`}
+        >
+          {compare === '' ? 'More' : `with ${compare}`}
+        </button>
+      }
+    >
+      <input
+        className="field mb-1 w-full"
+        aria-label="Compare with"
+        placeholder="compare with …"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          event.stopPropagation();
+          if (event.key === 'Enter' && found[0]) take(found[0].id);
+        }}
+      />
+      {found.map((one) => (
+        <MenuItem key={one.id} onPick={() => take(one.id)}>
+          {one.id} <span className="quiet truncate">{one.name}</span>
+        </MenuItem>
+      ))}
+      {compare !== '' && <MenuItem onPick={() => take('')}>Compare with nothing</MenuItem>}
+      <MenuLine />
+      <MenuItem onPick={() => plot.current && saveCsv(plot.current.model, interval)}>What is shown as CSV</MenuItem>
+      <MenuItem onPick={() => plot.current?.canvas && savePng(plot.current.model, plot.current.canvas, interval)}>The chart as PNG</MenuItem>
+    </Menu>
   );
 }

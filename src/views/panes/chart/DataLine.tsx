@@ -1,8 +1,8 @@
 import { useEffect, useRef } from 'react';
-import { asPrice, formatPrice } from '../../core/instrument/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { writeText } from '../../kit/write.ts';
-import { inkColour } from '../theme/theme.ts';
+import { asPrice, formatPrice } from '../../../core/instrument/index.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { writeText } from '../../../kit/write.ts';
+import { inkColour } from '../../theme/theme.ts';
 import { studyWords, valueText } from './draw-studies.ts';
 import { barTime } from './labels.ts';
 import type { ChartModel } from './model.ts';

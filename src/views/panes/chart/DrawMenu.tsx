@@ -1,8 +1,8 @@
 import { X } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
+import { Menu, MenuItem } from '../../../kit/Menu.tsx';
 import { changeDrawings } from './drawing-store.ts';
 import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
+import { Button } from '../../../kit/Button.tsx';
 import { Look } from './StudiesMenu.tsx';
 
 /** What can be drawn; the tool stays in hand until its points are set or Esc. */
@@ -18,28 +18,21 @@ export function DrawMenu({
   count: number;
 }) {
   return (
-    <DropdownMenu.Root modal={false} onOpenChange={(open) => !open && notePopoverClosed()}>
-      <DropdownMenu.Trigger className={`whitespace-nowrap ${tool ? 'plate pending' : 'quiet'}`}>{tool ? `draws a ${tool}` : 'Draw'}</DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="floats p-1" align="start" sideOffset={4}>
-          {DRAWING_KINDS.map((kind) => (
-            <DropdownMenu.Item key={kind} className="menu-item" onSelect={() => onTool(kind)}>
-              {kind}
-            </DropdownMenu.Item>
-          ))}
-          {tool && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => onTool(null)}>
-              nothing
-            </DropdownMenu.Item>
-          )}
-          {count > 0 && (
-            <DropdownMenu.Item className="menu-item" onSelect={onClear}>
-              Take all {count} away
-            </DropdownMenu.Item>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      trigger={
+        <button type="button" className={`whitespace-nowrap ${tool ? 'plate pending' : 'quiet'}`}>
+          {tool ? `draws a ${tool}` : 'Draw'}
+        </button>
+      }
+    >
+      {DRAWING_KINDS.map((kind) => (
+        <MenuItem key={kind} onPick={() => onTool(kind)}>
+          {kind}
+        </MenuItem>
+      ))}
+      {tool && <MenuItem onPick={() => onTool(null)}>nothing</MenuItem>}
+      {count > 0 && <MenuItem onPick={onClear}>Take all {count} away</MenuItem>}
+    </Menu>
   );
 }
 
@@ -69,17 +62,12 @@ export function DrawingBar(props: { drawing: Drawing; all: readonly Drawing[]; i
           if (event.key === 'Enter') event.currentTarget.blur();
         }}
       />
-      <button type="button" className="control" aria-pressed={drawing.locked} onClick={() => set({ ...drawing, locked: !drawing.locked })}>
+      <Button aria-pressed={drawing.locked} onClick={() => set({ ...drawing, locked: !drawing.locked })}>
         {drawing.locked ? 'locked' : 'lock'}
-      </button>
-      <button
-        type="button"
-        className="control"
-        aria-pressed={drawing.interval !== null}
-        onClick={() => set({ ...drawing, interval: drawing.interval === null ? interval : null })}
-      >
+      </Button>
+      <Button aria-pressed={drawing.interval !== null} onClick={() => set({ ...drawing, interval: drawing.interval === null ? interval : null })}>
         {drawing.interval === null ? 'on all intervals' : `on ${drawing.interval} only`}
-      </button>
+      </Button>
       <button
         type="button"
         className="grid h-[24px] w-[24px] place-items-center"

@@ -1,9 +1,9 @@
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
-import { INTERVALS, isInterval } from '../../core/market/index.ts';
-import { Popover, PopoverClose } from '../../kit/Popover.tsx';
-import { $letters, $panes, intervalOf, setPaneInterval } from '../workspace/panes.ts';
+import { INTERVALS, isInterval } from '../../../core/market/index.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { Popover, PopoverClose } from '../../../kit/Popover.tsx';
+import { $letters, $panes, intervalOf, setPaneInterval } from '../../workspace/panes.ts';
 
 const QUICK = ['1m', '5m', '15m', '1h', '1d'];
 
@@ -28,7 +28,6 @@ export function IntervalMenu({ id }: { id: string }) {
       ))}
       <Popover
         label="All intervals"
-        onClosedByPress={notePopoverClosed}
         trigger={
           <button
             type="button"
@@ -42,9 +41,9 @@ export function IntervalMenu({ id }: { id: string }) {
         <div className="grid w-[176px] grid-cols-4 gap-1">
           {INTERVALS.map((one) => (
             <PopoverClose key={one} asChild>
-              <button type="button" className="control !px-0" aria-pressed={one === interval} onClick={() => setPaneInterval(id, one)}>
+              <Button className="!px-0" aria-pressed={one === interval} onClick={() => setPaneInterval(id, one)}>
                 {one}
-              </button>
+              </Button>
             </PopoverClose>
           ))}
         </div>
@@ -58,9 +57,9 @@ export function IntervalMenu({ id }: { id: string }) {
             onChange={(event) => setMinutes(event.target.value.replace(/\D/g, '').slice(0, 3))}
             onKeyDown={(event) => event.key === 'Enter' && isInterval(`${minutes}min`) && setPaneInterval(id, `${minutes}min`)}
           />
-          <button type="button" className="control" disabled={!isInterval(`${minutes}min`)} onClick={() => setPaneInterval(id, `${minutes}min`)}>
+          <Button disabled={!isInterval(`${minutes}min`)} onClick={() => setPaneInterval(id, `${minutes}min`)}>
             take
-          </button>
+          </Button>
         </label>
       </Popover>
     </div>

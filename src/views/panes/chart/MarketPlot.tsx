@@ -1,15 +1,16 @@
 import { useStore } from '@nanostores/react';
 import type { Chart } from 'chart.js';
 import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react';
-import { quotesFresh } from '../../client/lamps.ts';
-import { $sizes, sizeOf } from '../../client/session.ts';
-import type { Instrument } from '../../core/instrument/index.ts';
-import { STUDIES, StudySeries } from '../../core/study/index.ts';
-import { $news, $orders, $positions, followHeadlines, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiOrder } from '../../live/index.ts';
-import { paintNoMore, paintSoon } from '../../kit/pace.ts';
-import { $theme } from '../theme/theme.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { $panes, settingOf, type Pane, type Target } from '../workspace/panes.ts';
+import { quotesFresh } from '../../../client/lamps.ts';
+import { $sizes, sizeOf } from '../../../client/session.ts';
+import type { Instrument } from '../../../core/instrument/index.ts';
+import { STUDIES, StudySeries } from '../../../core/study/index.ts';
+import { $news, $orders, $positions, followHeadlines, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiOrder } from '../../../live/index.ts';
+import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
+import { $theme } from '../../theme/theme.ts';
+import { readSettings, type Values } from '../../workspace/settings.ts';
+import { CHART } from './settings.ts';
+import { $panes, settingOf, type Target } from '../../workspace/panes.ts';
 import { followCrosshair, shareCrosshair } from './crosshair.ts';
 import { DataLine } from './DataLine.tsx';
 import { $drawings, changeDrawings, loadDrawings } from './drawing-store.ts';
@@ -18,11 +19,11 @@ import { isShown, type DrawingKind } from './drawings.ts';
 import { BarFeed, intervalMs, loadCompared, loadLevels } from './feed.ts';
 import { timeLabels } from './labels.ts';
 import { makeChart, setChartSize } from './market-chart.ts';
-import { indexOfTime, newModel, type BarStyle, type ChartLine, type ChartLook, type ChartModel, type StudyUse } from './model.ts';
+import { indexOfTime, newModel, type ChartLine, type ChartLook, type ChartModel, type StudyUse } from './model.ts';
 import { OrderMarks } from './OrderMarks.tsx';
 import { OrderStrip, STRIP_PX } from './OrderStrip.tsx';
 import { usePlotPointer } from './plot-pointer.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { usePaneCommands } from '../../act/keys.ts';
 
 const LEVELS_AGAIN_MS = 60_000;
 const WATCH_MS = 300;
@@ -43,12 +44,12 @@ function linesOf(orders: readonly ApiOrder[], instrument: Instrument): ChartLine
   });
 }
 
-const lookOf = (pane: Pane | undefined, compares: boolean): ChartLook => ({
-  style: setting<string>(pane, 'style') as BarStyle,
-  filled: setting<string>(pane, 'filled') as ChartLook['filled'],
-  percent: compares || setting<string>(pane, 'scale') === 'percent',
-  volume: setting<boolean>(pane, 'volume'),
-  soundings: setting<boolean>(pane, 'soundings'),
+const lookOf = ({ style, filled, scale, volume, soundings }: Values<typeof CHART>, compares: boolean): ChartLook => ({
+  style,
+  filled,
+  percent: compares || scale === 'percent',
+  volume,
+  soundings,
 });
 
 interface Props {
@@ -64,6 +65,7 @@ interface Props {
 
 export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, tool, onTool }: Props) {
   const pane = useStore($panes)[id];
+  const set = useMemo(() => readSettings(pane, CHART), [pane]);
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<Chart | null>(null);
@@ -96,7 +98,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   const [loads, setLoads] = useState(0);
 
   // Bars, first and live.
-  const hours = setting<string>(pane, 'hours');
+  const hours = set.hours;
   useEffect(() => {
     const compute = (from: number): void => {
       for (const { values } of model.studies) values.update(model.series, from);
@@ -165,14 +167,14 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   const compare = settingOf(pane, 'compare', '');
   const compares = compare !== '' && compare !== instrument.id && instrumentOf(compare) !== undefined;
   useEffect(() => {
-    model.look = lookOf(pane, compares);
-    model.view.logarithmic = setting<string>(pane, 'scale') === 'log';
+    model.look = lookOf(set, compares);
+    model.view.logarithmic = set.scale === 'log';
     draw();
-  }, [model, pane, compares, draw]);
+  }, [model, set, compares, draw]);
 
   // Studies: those that stay keep what they have computed.
   const uses = settingOf<readonly StudyUse[]>(pane, 'studies', NO_STUDIES);
-  const sessionVwap = setting<boolean>(pane, 'vwap') && !daily;
+  const sessionVwap = set.vwap && !daily;
   useEffect(() => {
     const wanted = sessionVwap ? [...uses, SESSION_VWAP] : uses;
     model.studies = wanted.flatMap((use) => {
@@ -210,9 +212,9 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   }, [model, compares, compare, interval, loads, draw]);
 
   // The day's levels.
-  const previousDay = setting<boolean>(pane, 'previousDay') && !daily;
-  const openingRange = setting<boolean>(pane, 'openingRange') && !daily;
-  const openingMinutes = setting<number>(pane, 'openingMinutes');
+  const previousDay = set.previousDay && !daily;
+  const openingRange = set.openingRange && !daily;
+  const openingMinutes = set.openingMinutes;
   useEffect(() => {
     let gone = false;
     const load = (): void =>
@@ -231,7 +233,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
 
   // Headlines of the company, whichever listing.
   const news = useStore($news);
-  const marksHeadlines = setting<boolean>(pane, 'headlines');
+  const marksHeadlines = set.headlines;
   useEffect(() => (marksHeadlines ? followHeadlines() : undefined), [marksHeadlines]);
   useEffect(() => {
     model.headlines = marksHeadlines
@@ -260,7 +262,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
 
   // The crosshair, shared by letter.
   const letter = pane?.letter ?? pane?.intervalLetter ?? null;
-  const shares = setting<boolean>(pane, 'crosshair') ? letter : null;
+  const shares = set.crosshair ? letter : null;
   useEffect(() => {
     if (shares === null) return undefined;
     return followCrosshair((shared) => {

@@ -1,10 +1,11 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { TRAVEL_PX, moveOrder, orderMovedTo, waitsForStop, act } from '../../client/gestures/index.ts';
-import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
-import { grouped, resultClass, shortened, signed } from '../../kit/Figure.tsx';
-import { Pennant } from '../../kit/Instrument.tsx';
-import { priceOf, type ApiOrder, type ApiPosition } from '../../live/index.ts';
+import { laidOut } from '../../../kit/scale.ts';
+import { TRAVEL_PX, moveOrder, orderMovedTo, waitsForStop, act } from '../../../client/gestures/index.ts';
+import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { Pennant } from '../../../kit/Instrument.tsx';
+import { priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
 import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX } from './viewport.ts';
 
@@ -128,7 +129,7 @@ function HookTag({
       onPointerMove={(event) => {
         const start = began.current;
         if (!start || Math.abs(event.clientY - start.y) < TRAVEL_PX) return;
-        setTo(snap(model, start.top + event.clientY - start.y));
+        setTo(snap(model, start.top + laidOut(event.clientY - start.y)));
         redraw();
       }}
       onPointerUp={() => {

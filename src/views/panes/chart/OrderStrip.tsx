@@ -1,12 +1,14 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import { useOrderArea } from '../act/order-area.ts';
-import { $directSend, $sizes, sizeOf } from '../../client/session.ts';
-import { NO_QUANTITY, type Price, parseQuantity, type Instrument } from '../../core/instrument/index.ts';
-import { quoteOf } from '../../live/index.ts';
-import { LegalOrders } from '../ladder/LegalOrders.tsx';
-import { setting } from '../workspace/pane-settings.ts';
-import { $panes, type Target } from '../workspace/panes.ts';
+import { placeIn } from '../../../kit/scale.ts';
+import { useOrderArea } from '../../act/order-area.ts';
+import { $directSend, $sizes, sizeOf } from '../../../client/session.ts';
+import { NO_QUANTITY, type Price, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
+import { quoteOf } from '../../../live/index.ts';
+import { LegalOrders } from '../../act/LegalOrders.tsx';
+import { readSettings } from '../../workspace/settings.ts';
+import { CHART } from './settings.ts';
+import { $panes, type Target } from '../../workspace/panes.ts';
 import { snap, type ChartModel } from './model.ts';
 import { AXIS_PX, TIME_PX } from './viewport.ts';
 
@@ -25,7 +27,7 @@ interface Props {
 export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: Props) {
   useStore($sizes);
   const direct = useStore($directSend).chart;
-  const farTicks = setting<number>(useStore($panes)[id], 'farTicks');
+  const { farTicks } = readSettings(useStore($panes)[id], CHART);
   const size = sizeOf(target.account, instrument.id);
   const strip = useRef<HTMLDivElement>(null);
   const [aim, setAim] = useState<{ side: 'buy' | 'sell'; y: number } | null>(null);
@@ -42,7 +44,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
       return market ? { instrument, ...at, quantity: parseQuantity(instrument, size) ?? NO_QUANTITY, market, want: 'either' } : null;
     },
     farTicks: () => farTicks,
-    movedAt: () => movedAt.current,
+    changedAt: () => movedAt.current,
   });
   useEffect(() => {
     if (!aim) return undefined;
@@ -60,19 +62,20 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
 
   const price = aim ? snap(model, aim.y) : null;
   area.point(aim && price !== null ? { side: aim.side, price } : null);
-  const { ghost, words } = area.paint() ?? { ghost: null, words: '' };
+  const { ghost, words, sends } = area.paint() ?? { ghost: null, words: '', sends: false };
 
   const place = (event: React.PointerEvent | React.MouseEvent): { side: 'buy' | 'sell'; y: number } | null => {
-    const at = strip.current?.getBoundingClientRect();
-    if (!at) return null;
-    return { side: event.clientX - at.left < STRIP_PX / 2 ? 'buy' : 'sell', y: event.clientY - at.top };
+    if (!strip.current) return null;
+    const { x, y: at } = placeIn(strip.current, event);
+    return { side: x < STRIP_PX / 2 ? 'buy' : 'sell', y: at };
   };
   const y = price === null ? 0 : model.view.y(price);
   return (
     <>
       <div
         ref={strip}
-        className={`absolute top-0 flex select-none border-x ${direct === 'all' ? 'border-solid' : 'border-dashed'} border-line`}
+        data-order-area
+        className={`absolute top-0 flex select-none border-x ${direct === 'all' || sends ? 'border-solid' : 'border-dashed'} border-line`}
         style={{ right: AXIS_PX, width: STRIP_PX, bottom: TIME_PX + model.view.ownPx }}
         data-testid="order-strip"
         onPointerMove={(event) => setAim(place(event))}
@@ -120,7 +123,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
           />
           <span
             data-testid="strip-words"
-            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-weed' : 'border-copper') : 'border-line quiet'} ${ghost && ghost.effect === 'fills now' ? '' : 'border-dashed'}`}
+            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-weed' : 'border-copper') : 'border-line quiet'} ${sends ? '' : 'border-dashed'} ${ghost?.effect === 'fills now' ? 'font-bold' : ''}`}
           >
             {words}
           </span>

@@ -1,15 +1,17 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
-import { useEffect, useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
-import { namedThings } from '../../client/saved-remote.ts';
-import { thingsOf } from '../../client/things.ts';
-import { noteUndoable } from '../../client/undo.ts';
-import { SOURCES, STUDIES, type StudyParameter } from '../../core/study/index.ts';
-import { Popover } from '../../kit/Popover.tsx';
-import { request } from '../../live/index.ts';
-import { INK_NAMES, inkColour } from '../theme/theme.ts';
-import { $panes, setPaneSetting, settingOf } from '../workspace/panes.ts';
+import { useState } from 'react';
+import { namedThings } from '../../../client/saved-remote.ts';
+import { thingsOf } from '../../../client/things.ts';
+import { noteUndoable } from '../../../client/undo.ts';
+import { SOURCES, STUDIES, type StudyParameter } from '../../../core/study/index.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { Choice } from '../../../kit/Choice.tsx';
+import { NumberField } from '../../../kit/Field.tsx';
+import { Popover } from '../../../kit/Popover.tsx';
+import { askAgain, useAsked } from '../../act/queries.tsx';
+import { INK_NAMES, inkColour } from '../../theme/theme.ts';
+import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
 import type { StudyUse } from './model.ts';
 
 const STROKES = ['solid', 'dashed', 'dotted'] as const;
@@ -46,7 +48,6 @@ export function StudiesMenu({ id }: { id: string }) {
   return (
     <Popover
       label="Studies"
-      onClosedByPress={notePopoverClosed}
       trigger={
         <button type="button" className="whitespace-nowrap quiet">
           Studies{uses.length > 0 ? ` ${uses.length}` : ''}
@@ -58,17 +59,13 @@ export function StudiesMenu({ id }: { id: string }) {
         {uses.map((use) => (
           <StudyRow key={use.id} use={use} onChange={edit} onRemove={() => remove(id, use)} />
         ))}
-        <label className="mt-1 flex items-center gap-2">
-          Add
-          <select className="field flex-1" aria-label="Add a study" value="" onChange={(event) => add(id, event.target.value)}>
-            <option value="">choose one …</option>
-            {[...STUDIES.values()].map((study) => (
-              <option key={study.kind} value={study.kind}>
-                {study.name}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Choice
+          label="Add a study"
+          className="mt-1 w-full"
+          value={null}
+          options={[...STUDIES.values()].map(({ kind, name, about }) => ({ value: kind, words: name, about }))}
+          onPick={(kind) => add(id, kind)}
+        />
         <StudySets id={id} uses={uses} />
       </div>
     </Popover>
@@ -106,33 +103,29 @@ function StudyRow({ use, onChange, onRemove }: { use: StudyUse; onChange: (use: 
 function Parameter({ parameter, value, onChange }: { parameter: StudyParameter; value: number; onChange: (value: number) => void }) {
   if (parameter.name === 'source')
     return (
-      <label className="flex items-center gap-1">
+      <span className="flex items-center gap-1">
         {parameter.words}
-        <select className="field" value={value} onChange={(event) => onChange(Number(event.target.value))}>
-          {SOURCES.map((name, i) => (
-            <option key={name} value={i}>
-              {name}
-            </option>
-          ))}
-        </select>
-      </label>
+        <Choice
+          label={parameter.words}
+          value={String(value)}
+          options={SOURCES.map((name, i) => ({ value: String(i), words: name }))}
+          onPick={(picked) => onChange(Number(picked))}
+        />
+      </span>
     );
   return (
-    <label className="flex items-center gap-1">
+    <span className="flex items-center gap-1">
       {parameter.words}
-      <input
-        type="number"
-        className="field figure w-[64px]"
-        min={parameter.least}
-        max={parameter.most}
-        step={parameter.whole ? 1 : 'any'}
-        defaultValue={value}
-        onChange={(event) => {
-          const next = Number(event.target.value);
-          if (event.target.value !== '' && next >= parameter.least && next <= parameter.most) onChange(parameter.whole ? Math.round(next) : next);
-        }}
+      <NumberField
+        label={parameter.words}
+        className="w-[64px]"
+        value={value}
+        least={parameter.least}
+        most={parameter.most}
+        whole={parameter.whole}
+        onChange={onChange}
       />
-    </label>
+    </span>
   );
 }
 
@@ -147,17 +140,12 @@ export function Look({ colour, width, stroke, onChange }: LookProps & { onChange
   const own = colour.startsWith('#');
   return (
     <span className="flex items-center gap-1">
-      <select
-        className="field"
-        aria-label="Ink"
+      <Choice
+        label="Ink"
         value={own ? 'own' : colour}
-        onChange={(event) => onChange({ colour: event.target.value === 'own' ? inkColour(colour) : event.target.value, width, stroke })}
-      >
-        {INK_NAMES.map((name) => (
-          <option key={name}>{name}</option>
-        ))}
-        <option value="own">own colour</option>
-      </select>
+        options={[...INK_NAMES.map((name) => ({ value: name, words: name })), { value: 'own', words: 'own colour' }]}
+        onPick={(picked) => onChange({ colour: picked === 'own' ? inkColour(colour) : picked, width, stroke })}
+      />
       {own && (
         <input
           type="color"
@@ -167,23 +155,18 @@ export function Look({ colour, width, stroke, onChange }: LookProps & { onChange
           onChange={(event) => onChange({ colour: event.target.value, width, stroke })}
         />
       )}
-      <select className="field" aria-label="Width" value={width} onChange={(event) => onChange({ colour, width: Number(event.target.value), stroke })}>
-        {[1, 1.3, 2, 3].map((one) => (
-          <option key={one} value={one}>
-            {one} px
-          </option>
-        ))}
-      </select>
-      <select
-        className="field"
-        aria-label="Stroke"
+      <Choice
+        label="Width"
+        value={String(width)}
+        options={['1', '1.3', '2', '3'].map((one) => ({ value: one, words: `${one} px` }))}
+        onPick={(picked) => onChange({ colour, width: Number(picked), stroke })}
+      />
+      <Choice
+        label="Stroke"
         value={stroke}
-        onChange={(event) => onChange({ colour, width, stroke: event.target.value as StudyUse['stroke'] })}
-      >
-        {STROKES.map((one) => (
-          <option key={one}>{one}</option>
-        ))}
-      </select>
+        options={STROKES.map((one) => ({ value: one, words: one }))}
+        onPick={(picked) => onChange({ colour, width, stroke: picked })}
+      />
     </span>
   );
 }
@@ -195,13 +178,9 @@ const sets = thingsOf<{ readonly studies: readonly StudyUse[] }>('study-sets', '
 
 /** Studies kept under a name, to be put on any chart. */
 function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
-  const [names, setNames] = useState<readonly string[]>([]);
+  const names = useAsked('GET /api/study-sets', {}).data?.items.map((item) => item.name) ?? [];
   const [name, setName] = useState('');
-  const load = async (): Promise<void> => {
-    const found = await request('GET /api/study-sets');
-    if (found.ok) setNames(found.value.items.map((item) => item.name));
-  };
-  useEffect(() => void load(), []);
+  const load = (): Promise<void> => askAgain('GET /api/study-sets');
   const apply = async (wanted: string): Promise<void> => {
     const { studies } = await sets.known(wanted);
     const before = usesOf(id);
@@ -247,9 +226,9 @@ function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
             if (event.key === 'Enter' && name.trim() !== '' && uses.length > 0) void save();
           }}
         />
-        <button type="button" className="control" disabled={name.trim() === '' || uses.length === 0} onClick={() => void save()}>
+        <Button disabled={name.trim() === '' || uses.length === 0} onClick={() => void save()}>
           keep these
-        </button>
+        </Button>
       </div>
     </div>
   );

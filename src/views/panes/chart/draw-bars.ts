@@ -1,4 +1,4 @@
-import { colour } from '../theme/theme.ts';
+import { colour } from '../../theme/theme.ts';
 import type { ChartModel } from './model.ts';
 
 /** Below this width a bar is a single line. */

@@ -1,4 +1,4 @@
-import { colour, inkColour } from '../theme/theme.ts';
+import { colour, inkColour } from '../../theme/theme.ts';
 import { RETRACEMENTS, measureWords, segmentsOf, spotOf, type Drawing } from './drawings.ts';
 import type { ChartModel } from './model.ts';
 

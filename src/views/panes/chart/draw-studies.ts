@@ -1,6 +1,6 @@
-import { volumeProfile, type StudyDefinition } from '../../core/study/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { colour, inkColour } from '../theme/theme.ts';
+import { volumeProfile, type StudyDefinition } from '../../../core/study/index.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { colour, inkColour } from '../../theme/theme.ts';
 import type { ChartModel, ShownStudy, StudyUse } from './model.ts';
 import { stampText } from './stamp.ts';
 import { AXIS_PX } from './viewport.ts';

@@ -1,7 +1,7 @@
 import { computed } from 'nanostores';
-import { drawings as remote } from '../../client/saved-remote.ts';
-import { mergeByName, thingsOf } from '../../client/things.ts';
-import { noteUndoable } from '../../client/undo.ts';
+import { drawings as remote } from '../../../client/saved-remote.ts';
+import { mergeByName, thingsOf } from '../../../client/things.ts';
+import { noteUndoable } from '../../../client/undo.ts';
 import type { Drawing } from './drawings.ts';
 
 interface Drawn {

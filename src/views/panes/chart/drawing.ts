@@ -1,4 +1,4 @@
-import { DRAWING_KINDS } from '../../schemas/saved.ts';
+import { DRAWING_KINDS } from '../../../schemas/saved.ts';
 
 export type DrawingKind = (typeof DRAWING_KINDS)[number];
 

@@ -1,4 +1,4 @@
-import { DRAWING_KINDS } from '../../schemas/saved.ts';
+import { DRAWING_KINDS } from '../../../schemas/saved.ts';
 import type { Drawing, DrawingKind, Point } from './drawing.ts';
 import { indexOfTime, timeOfIndex, type ChartModel } from './model.ts';
 

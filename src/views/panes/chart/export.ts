@@ -1,15 +1,9 @@
-import { asPrice, asQuantity, formatPrice, formatQuantity } from '../../core/instrument/index.ts';
+import { asPrice, asQuantity, formatPrice, formatQuantity } from '../../../core/instrument/index.ts';
 import { studyWords } from './draw-studies.ts';
 import type { ChartModel } from './model.ts';
-import { colour } from '../theme/theme.ts';
+import { colour } from '../../theme/theme.ts';
 import Papa from 'papaparse';
-
-function offer(href: string, name: string): void {
-  const link = document.createElement('a');
-  link.href = href;
-  link.download = name;
-  link.click();
-}
+import { saveFile } from '../../../kit/save-file.ts';
 
 /** The bars in view with their studies, as CSV. */
 export function chartCsv(model: ChartModel): string {
@@ -34,11 +28,7 @@ export function chartCsv(model: ChartModel): string {
   return Papa.unparse(rows, { newline: '\r\n' });
 }
 
-export function saveCsv(model: ChartModel, interval: string): void {
-  const href = URL.createObjectURL(new Blob([chartCsv(model)], { type: 'text/csv' }));
-  offer(href, `${model.instrument.id} ${interval}.csv`);
-  setTimeout(() => URL.revokeObjectURL(href), 1000);
-}
+export const saveCsv = (model: ChartModel, interval: string): void => saveFile(`${model.instrument.id} ${interval}.csv`, 'text/csv', chartCsv(model));
 
 /** The chart as it is drawn, on its own ground. */
 export function savePng(model: ChartModel, canvas: HTMLCanvasElement, interval: string): void {
@@ -50,5 +40,5 @@ export function savePng(model: ChartModel, canvas: HTMLCanvasElement, interval: 
   ctx.fillStyle = colour('pane');
   ctx.fillRect(0, 0, copy.width, copy.height);
   ctx.drawImage(canvas, 0, 0);
-  offer(copy.toDataURL('image/png'), `${model.instrument.id} ${interval}.png`);
+  copy.toBlob((picture) => picture && saveFile(`${model.instrument.id} ${interval}.png`, 'image/png', picture));
 }

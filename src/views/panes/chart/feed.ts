@@ -1,6 +1,6 @@
-import { VENUES } from '../../core/instrument/index.ts';
-import { localDay, localTime, minutesIn, minutesOf, sessionTimes, tradingDay, type Interval } from '../../core/market/index.ts';
-import { request, follow, type ApiBar } from '../../live/index.ts';
+import { VENUES } from '../../../core/instrument/index.ts';
+import { localDay, localTime, minutesIn, minutesOf, sessionTimes, tradingDay, type Interval } from '../../../core/market/index.ts';
+import { request, follow, type ApiBar } from '../../../live/index.ts';
 import type { ChartModel, Compared, Level } from './model.ts';
 
 const FIRST_BARS = 600;

@@ -1,5 +1,5 @@
-import { VENUES, type VenueId } from '../../core/instrument/index.ts';
-import { formatDay, localDay, localTime } from '../../core/market/index.ts';
+import { VENUES, type VenueId } from '../../../core/instrument/index.ts';
+import { formatDay, localDay, localTime } from '../../../core/market/index.ts';
 
 const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
 

@@ -1,6 +1,7 @@
 import { Chart, DatasetController, PointElement, type ChartConfiguration } from 'chart.js';
-import { asPrice, formatPrice, tickAt } from '../../core/instrument/index.ts';
-import { colour, inkColour } from '../theme/theme.ts';
+import { devicePixels } from '../../../kit/scale.ts';
+import { asPrice, formatPrice, tickAt } from '../../../core/instrument/index.ts';
+import { colour, inkColour } from '../../theme/theme.ts';
 import { drawBars, drawVolume } from './draw-bars.ts';
 import { drawDrawings } from './draw-drawings.ts';
 import { drawOwnPlots, drawPriceStudies, drawStudyNames, ownHeight, ownStudies, studyReach } from './draw-studies.ts';
@@ -49,7 +50,10 @@ export function makeChart(canvas: HTMLCanvasElement, model: ChartModel): Chart {
   const box = canvas.parentElement ?? canvas;
   const chart = new Chart(canvas, config);
   models.set(chart, model);
-  const fit = (): void => chart.resize(box.clientWidth, box.clientHeight);
+  const fit = (): void => {
+    chart.options.devicePixelRatio = devicePixels();
+    chart.resize(box.clientWidth, box.clientHeight);
+  };
   const sizer = new ResizeObserver(fit);
   sizer.observe(box);
   fit();

@@ -1,5 +1,5 @@
-import { asPrice, type Price, addTicks, tickAt, type Instrument } from '../../core/instrument/index.ts';
-import type { StudySeries } from '../../core/study/index.ts';
+import { asPrice, type Price, addTicks, tickAt, type Instrument } from '../../../core/instrument/index.ts';
+import type { StudySeries } from '../../../core/study/index.ts';
 import type { Drawing } from './drawing.ts';
 import { BarSeries } from './series.ts';
 import { Viewport } from './viewport.ts';

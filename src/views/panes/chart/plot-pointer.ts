@@ -1,4 +1,5 @@
 import { useEffect, useRef, type PointerEvent, type RefObject } from 'react';
+import { placeIn } from '../../../kit/scale.ts';
 import { changeDrawings, $drawings } from './drawing-store.ts';
 import { POINTS, drawingAt, handleAt, movedBy, pointAt, type Drawing, type DrawingKind } from './drawings.ts';
 import { timeOfIndex, type ChartModel } from './model.ts';
@@ -41,10 +42,7 @@ export function usePlotPointer(ask: Ask): { handlers: Record<string, (event: Poi
     model.drawings = drawing ? [...others, drawing] : others;
     draw();
   };
-  const place = (event: { clientX: number; clientY: number }): { x: number; y: number } => {
-    const at = box.current?.getBoundingClientRect();
-    return { x: event.clientX - (at?.left ?? 0), y: event.clientY - (at?.top ?? 0) };
-  };
+  const place = (event: { clientX: number; clientY: number }): { x: number; y: number } => (box.current ? placeIn(box.current, event) : { x: 0, y: 0 });
   const finish = (drawing: Drawing): void => {
     draft.current = null;
     changeDrawings(instrument, [...all(), drawing], `the ${drawing.kind}`);
@@ -96,8 +94,7 @@ export function usePlotPointer(ask: Ask): { handlers: Record<string, (event: Poi
     if (!element) return undefined;
     const onWheel = (event: WheelEvent): void => {
       event.preventDefault();
-      const at = event.clientX - element.getBoundingClientRect().left;
-      model.view.zoom(model.series, event.deltaY < 0 ? ZOOM : 1 / ZOOM, at);
+      model.view.zoom(model.series, event.deltaY < 0 ? ZOOM : 1 / ZOOM, placeIn(element, event).x);
       moved();
     };
     element.addEventListener('wheel', onWheel, { passive: false });

@@ -1,7 +1,7 @@
-import { parsePrice, type Instrument } from '../../core/instrument/index.ts';
-import { tradingDay } from '../../core/market/index.ts';
-import type { BarColumns } from '../../core/study/index.ts';
-import type { ApiBar } from '../../live/index.ts';
+import { parsePrice, type Instrument } from '../../../core/instrument/index.ts';
+import { tradingDay } from '../../../core/market/index.ts';
+import type { BarColumns } from '../../../core/study/index.ts';
+import type { ApiBar } from '../../../live/index.ts';
 
 const FIRST_ROOM = 4096;
 

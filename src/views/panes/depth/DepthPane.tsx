@@ -1,22 +1,24 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { formatPrice, formatQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
-import { consolidate, type ConsolidatedLevel } from '../../core/market/index.ts';
-import { grouped, shortened, signed } from '../../kit/Figure.tsx';
-import { paintNoMore, paintSoon } from '../../kit/pace.ts';
-import { writeText, writeTitle, writeWash } from '../../kit/write.ts';
-import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type LiveQuote } from '../../live/index.ts';
-import { OrderCells, orderCell } from '../act/OrderCells.tsx';
-import { $letters, $panes, setPaneSetting, targetOf } from '../workspace/panes.ts';
-import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { formatPrice, formatQuantity, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { consolidate, type ConsolidatedLevel } from '../../../core/market/index.ts';
+import { grouped, shortened, signed } from '../../../kit/Figure.tsx';
+import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
+import { writeText, writeTitle, writeWash } from '../../../kit/write.ts';
+import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type LiveQuote } from '../../../live/index.ts';
+import { OrderCells, orderCell } from '../../act/OrderCells.tsx';
+import { $letters, $panes, setPaneSetting, targetOf } from '../../workspace/panes.ts';
+import { DEPTH } from './settings.ts';
+import { COMMON, readSettings } from '../../workspace/settings.ts';
+import { usePaneCommands } from '../../act/keys.ts';
 
+const SETTINGS = { ...DEPTH, ...COMMON } as const;
 /** Below this width the number of orders gives way. */
 const NARROW_PX = 350;
 const ROW_PX = { tight: 22, easy: 28 } as const;
 
 /** The displayed book of one instrument: per level price, quantity, orders and running totals. */
-export function DepthPane({ id }: { id: string }) {
+export default function DepthPane({ id }: { id: string }) {
   useStore($panes);
   useStore($letters);
   const target = targetOf(id);
@@ -27,11 +29,9 @@ export function DepthPane({ id }: { id: string }) {
 
 function Depth({ id, account, instrument }: { id: string; account: string; instrument: Instrument }) {
   const pane = useStore($panes)[id];
-  const group = Number(setting<string>(pane, 'group'));
-  const columns = setting<readonly string[]>(pane, 'columns');
-  const decimals = setting<string>(pane, 'decimals');
-  const statistics = setting<boolean>(pane, 'statistics');
-  const rowPx = ROW_PX[setting<string>(pane, 'density') === 'easy' ? 'easy' : 'tight'];
+  const { columns, decimals, statistics, ...own } = readSettings(pane, SETTINGS);
+  const group = Number(own.group);
+  const rowPx = ROW_PX[own.density];
   const box = useRef<HTMLDivElement>(null);
   const [rows, setRows] = useState(10);
   const [narrow, setNarrow] = useState(false);
@@ -155,7 +155,7 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
 }
 
 function step(id: string, group: string, by: 1 | -1): void {
-  const steps = GROUP_OPTIONS.map(([value]) => value);
+  const steps = DEPTH.group.options.map(([value]): string => value);
   setPaneSetting(id, 'group', steps[Math.max(0, Math.min(steps.length - 1, steps.indexOf(group) + by))]);
 }
 

@@ -1,68 +1,75 @@
 import { useStore } from '@nanostores/react';
-import { clockText } from '../../kit/clock.ts';
-import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
-import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
-import { $fills, zoneOf } from '../../live/index.ts';
-import { dragsInstrument } from '../workspace/drag.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { $panes, setInstrument } from '../workspace/panes.ts';
-import { useListRows } from './rows.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { useMemo } from 'react';
+import { clockText } from '../../../kit/clock.ts';
+import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
+import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
+import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
+import { $fills, zoneOf, type ApiFill } from '../../../live/index.ts';
+import { usePaneCommands } from '../../act/keys.ts';
+import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
+import { dragsInstrument } from '../../workspace/drag.ts';
+import { $panes, setInstrument } from '../../workspace/panes.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { FILLS } from './settings.ts';
 
-const SHOWN = 200;
+const realisedText = (fill: ApiFill): string => (fill.role === 'entry' && Number(fill.realised) === 0 ? '' : signed(fill.realised));
+
+const COLUMNS: readonly GridColumn<ApiFill>[] = [
+  {
+    id: 'time',
+    head: 'time',
+    cell: (fill) => <span className="figure">{clockText(zoneOf(fill.instrument), fill.time)}</span>,
+    value: (fill) => fill.seq,
+    csv: (fill) => fill.time,
+  },
+  { id: 'side', head: 'side', cell: (fill) => <Pennant side={fill.side} />, value: (fill) => fill.side },
+  {
+    id: 'quantity',
+    head: 'qty',
+    figure: true,
+    cell: (fill) => grouped(fill.quantity),
+    value: (fill) => Number(fill.quantity),
+    csv: (fill) => fill.quantity,
+  },
+  {
+    id: 'instrument',
+    head: 'instrument',
+    cell: (fill) => <InstrumentName id={fill.instrument} />,
+    cellProps: (fill) => dragsInstrument(fill.instrument),
+    value: (fill) => fill.instrument,
+  },
+  { id: 'price', head: 'price', figure: true, cell: (fill) => fill.price, value: (fill) => Number(fill.price), csv: (fill) => fill.price },
+  { id: 'fee', head: 'fee', figure: true, cell: (fill) => fill.fee, value: (fill) => Number(fill.fee), csv: (fill) => fill.fee },
+  {
+    id: 'realised',
+    head: 'realised',
+    figure: true,
+    cell: realisedText,
+    cellProps: (fill) => ({ className: resultClass(fill.realised) }),
+    value: (fill) => Number(fill.realised),
+    csv: (fill) => fill.realised,
+  },
+  { id: 'account', head: 'account', cell: (fill) => fill.account, value: (fill) => fill.account },
+];
+
+const GROUPS = [
+  { id: 'instrument', words: 'instrument', of: (fill: ApiFill) => fill.instrument },
+  { id: 'account', words: 'account', of: (fill: ApiFill) => fill.account },
+  { id: 'side', words: 'side', of: (fill: ApiFill) => fill.side },
+];
 
 /** Fills of all the user's accounts, newest first, in the time of their exchange. */
-export function FillsPane({ id }: { id: string }) {
+export default function FillsPane({ id }: { id: string }) {
   const fills = useStore($fills);
-  const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
-  const shows = (column: string): boolean => columns.includes(column);
-  const rows = [...fills].reverse().slice(0, SHOWN);
-  const { ringed, ring, commands } = useListRows(
-    rows.map((fill) => fill.id),
-    (fillId) => {
-      const fill = fills.find((one) => one.id === fillId);
-      if (fill) setInstrument(id, fill.instrument, fill.account);
-    },
-  );
+  const pane = useStore($panes)[id];
+  const { columns, by } = readSettings(pane, FILLS);
+  const rows = useMemo(() => [...fills].reverse(), [fills]);
+  const shown = useMemo(() => chosenColumns(COLUMNS, FILLS.columns.options, columns), [columns.join()]); // eslint-disable-line react-hooks/exhaustive-deps
+  const grid = usePaneGrid({ pane, rows, columns: shown, keyOf: (fill) => fill.id, groups: GROUPS, groupBy: by });
+  const { ringed, ring, commands } = useRinged(grid.keys, (key) => {
+    const fill = fills.find((one) => one.id === key);
+    if (fill) setInstrument(id, fill.instrument, fill.account);
+  });
   usePaneCommands(id, commands);
-  if (rows.length === 0) return <p className="p-2 quiet">No fills yet.</p>;
-  return (
-    <div className="scroll h-full" tabIndex={0} role="group" aria-label="Fills list">
-      <table className="list">
-        <caption className="sr-only">Fills</caption>
-        <thead>
-          <tr>
-            <th>time</th>
-            <th>side</th>
-            <th className="right">qty</th>
-            <th>instrument</th>
-            {shows('price') && <th className="right">price</th>}
-            {shows('fee') && <th className="right">fee</th>}
-            {shows('realised') && <th className="right">realised</th>}
-            {shows('account') && <th>account</th>}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((fill) => (
-            <tr key={fill.id} className={ringed === fill.id ? 'ringed' : ''} onPointerDown={(event) => event.button === 0 && ring(fill.id)}>
-              <td className="figure !text-left">{clockText(zoneOf(fill.instrument), fill.time)}</td>
-              <td>
-                <Pennant side={fill.side} />
-              </td>
-              <td className="figure">{grouped(fill.quantity)}</td>
-              <td {...dragsInstrument(fill.instrument)}>
-                <InstrumentName id={fill.instrument} />
-              </td>
-              {shows('price') && <td className="figure">{fill.price}</td>}
-              {shows('fee') && <td className="figure">{fill.fee}</td>}
-              {shows('realised') && (
-                <td className={`figure ${resultClass(fill.realised)}`}>{fill.role === 'entry' && Number(fill.realised) === 0 ? '' : signed(fill.realised)}</td>
-              )}
-              {shows('account') && <td>{fill.account}</td>}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
+  return <Grid grid={grid} name="Fills" empty={<p className="text-quiet">No fills yet.</p>} ringed={ringed} onRing={ring} />;
 }

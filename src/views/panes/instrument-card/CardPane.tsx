@@ -1,29 +1,22 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
-import { InstrumentName } from '../../kit/Instrument.tsx';
-import { grouped } from '../../kit/Figure.tsx';
-import { request, followQuote, instruments, quoteOf, type ApiInstrument, type ApiQuote } from '../../live/index.ts';
-import { $letters, $panes, setInstrument, targetOf } from '../workspace/panes.ts';
+import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { grouped } from '../../../kit/Figure.tsx';
+import { followQuote, instruments, quoteOf, type ApiQuote } from '../../../live/index.ts';
+import { useAsked } from '../../act/queries.tsx';
+import { $letters, $panes, setInstrument, targetOf } from '../../workspace/panes.ts';
 
 /** What an instrument is: its specification, limits, hours, other listings, and what its issuer earns. */
-export function CardPane({ id }: { id: string }) {
+export default function CardPane({ id }: { id: string }) {
   useStore($panes);
   useStore($letters);
   const target = targetOf(id);
   const instrument = target?.instrument;
-  const [card, setCard] = useState<ApiInstrument | null>(null);
+  const card = useAsked('GET /api/instruments/{id}', { path: { id: instrument ?? '' } }, { freshMs: Infinity, when: instrument !== undefined }).data;
   const [quote, setQuote] = useState<ApiQuote | null>(null);
   useEffect(() => {
     if (!instrument) return undefined;
-    let gone = false;
-    void request('GET /api/instruments/{id}', { path: { id: instrument } }).then((found) => !gone && found.ok && setCard(found.value));
-    const stop = followQuote(instrument, ({ text }) =>
-      setQuote((before) => (before?.instrument === text.instrument && before.last === text.last ? before : text)),
-    );
-    return () => {
-      gone = true;
-      stop();
-    };
+    return followQuote(instrument, ({ text }) => setQuote((before) => (before?.instrument === text.instrument && before.last === text.last ? before : text)));
   }, [instrument]);
   if (!instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   if (card?.id !== instrument) return <div className="skeleton h-full" role="status" aria-label="Loading the card" />;

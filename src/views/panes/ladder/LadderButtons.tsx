@@ -1,12 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
-import { answer } from '../../client/answers.ts';
-import { act } from '../../client/gestures/index.ts';
-import { $directSend, canTrade } from '../../client/session.ts';
-import type { Instrument } from '../../core/instrument/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { followQuote, type ApiOrder } from '../../live/index.ts';
-import { type Target } from '../workspace/panes.ts';
+import { answer } from '../../../client/answers.ts';
+import { act } from '../../../client/gestures/index.ts';
+import { $directSend, canTrade } from '../../../client/session.ts';
+import type { Instrument } from '../../../core/instrument/index.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { grouped } from '../../../kit/Figure.tsx';
+import { followQuote, type ApiOrder } from '../../../live/index.ts';
+import { type Target } from '../../workspace/panes.ts';
 
 /** Take and hit at the best prices, and the ways out of this instrument. */
 export function LadderButtons({
@@ -45,62 +46,45 @@ export function LadderButtons({
   };
   const buys = orders.filter((order) => order.side === 'buy').length;
   const sells = orders.length - buys;
-  const entries = direct === 'all' ? '' : 'opens-slip';
-  const exits = direct === 'off' ? 'opens-slip' : '';
+  const entries = direct !== 'all';
+  const exits = direct === 'off';
   const tradable = canTrade(account, instrument.id);
   return (
     <div className="grid shrink-0 grid-cols-3 gap-1 p-1">
-      <button
-        type="button"
-        className={`control buy ${entries}`}
+      <Button
+        tone="buy"
+        broken={entries}
         disabled={best.ask === null || !tradable}
         onPointerDown={() => (shown.current = best.ask)}
         onClick={() => take('buy', best.ask)}
       >
         take {best.ask ?? '–'}
-      </button>
-      <button
-        type="button"
-        className={`control ${exits}`}
-        disabled={held === 0}
-        onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}
-      >
+      </Button>
+      <Button broken={exits} disabled={held === 0} onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}>
         {held === 0 ? 'nothing to close' : `close ${grouped(String(Math.abs(held)))}`}
-      </button>
-      <button
-        type="button"
-        className={`control sell ${entries}`}
+      </Button>
+      <Button
+        tone="sell"
+        broken={entries}
         disabled={best.bid === null || !tradable}
         onPointerDown={() => (shown.current = best.bid)}
         onClick={() => take('sell', best.bid)}
       >
         hit {best.bid ?? '–'}
-      </button>
-      <button
-        type="button"
-        className="control"
-        disabled={buys === 0}
-        onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'buy' })}
-      >
+      </Button>
+      <Button disabled={buys === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'buy' })}>
         cancel buys {buys}
-      </button>
-      <button
-        type="button"
-        className="control"
+      </Button>
+      <Button
         disabled={direct === 'off' || (held === 0 && orders.length === 0)}
         title={direct === 'off' ? 'direct send is off: close opens the slip' : undefined}
         onClick={() => act(id, 'ladder', { kind: 'flatten', account, instrument: instrument.id })}
       >
         flatten
-      </button>
-      <button
-        type="button"
-        className="control"
-        disabled={sells === 0}
-        onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'sell' })}
-      >
+      </Button>
+      <Button disabled={sells === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'sell' })}>
         cancel sells {sells}
-      </button>
+      </Button>
     </div>
   );
 }

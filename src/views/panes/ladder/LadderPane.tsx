@@ -1,25 +1,29 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { useOrderArea } from '../act/order-area.ts';
-import { STILL_MS, moveOrder, act } from '../../client/gestures/index.ts';
-import { $quotesFresh } from '../../client/lamps.ts';
-import { $directSend, $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
-import { NO_QUANTITY, asPrice, formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
-import { type GhostAsk } from '../../core/orders/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { paintNoMore, paintSoon } from '../../kit/pace.ts';
-import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf, type LiveQuote } from '../../live/index.ts';
-import { $letters, $panes, changedAt, setPaneSetting, targetOf, type Target } from '../workspace/panes.ts';
-import { GROUP_OPTIONS, setting } from '../workspace/pane-settings.ts';
+import { placeIn } from '../../../kit/scale.ts';
+import { useOrderArea } from '../../act/order-area.ts';
+import { STILL_MS, moveOrder, act } from '../../../client/gestures/index.ts';
+import { $quotesFresh } from '../../../client/lamps.ts';
+import { $directSend, $sizes, sizeOf } from '../../../client/session.ts';
+import { NO_QUANTITY, asPrice, formatPrice, parseQuantity, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { type GhostAsk } from '../../../core/orders/index.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
+import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf } from '../../../live/index.ts';
+import { $letters, $panes, changedAt, setPaneSetting, targetOf, type Target } from '../../workspace/panes.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { LADDER } from './settings.ts';
 import { LadderButtons } from './LadderButtons.tsx';
-import { LegalOrders } from './LegalOrders.tsx';
+import { LegalOrders } from '../../act/LegalOrders.tsx';
 import { heldOf, paintRows, type Market } from './paint-rows.ts';
+import { Halted, OutOfView } from './market-marks.tsx';
 import { Pins } from './Pins.tsx';
+import { SizeKeys } from './SizeKeys.tsx';
 import { ROW_PX, rowOf, rowPrices } from './rows.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { usePaneCommands } from '../../act/keys.ts';
 
 /** A vertical axis of prices with depth and one's own orders; a press rests an order. */
-export function LadderPane({ id }: { id: string }) {
+export default function LadderPane({ id }: { id: string }) {
   useStore($panes);
   useStore($letters);
   const target = targetOf(id);
@@ -63,17 +67,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   useStore($sizes);
   const fresh = useStore($quotesFresh);
   const size = sizeOf(account, instrument.id);
-  const tradable = canTrade(account, instrument.id);
-  const group = Number(setting<string>(pane, 'group'));
-  const spine = setting<string>(pane, 'spine');
-  const farTicks = setting<number>(pane, 'farTicks');
-  const parts = {
-    pins: setting<boolean>(pane, 'pins'),
-    depth: setting<boolean>(pane, 'depth'),
-    result: setting<boolean>(pane, 'result'),
-    sizes: setting<boolean>(pane, 'sizes'),
-    buttons: setting<boolean>(pane, 'buttons'),
-  };
+  const { spine, farTicks, ...parts } = readSettings(pane, LADDER);
+  const group = Number(parts.group);
   const body = useRef<HTMLDivElement>(null);
   const [rows, setRows] = useState(20);
   const [centre, setCentre] = useState<Price | null>(null);
@@ -170,6 +165,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     box.dataset['side'] = at.side;
     box.dataset['fill'] = ghost?.effect === 'fills now' ? 'yes' : 'no';
     box.dataset['legal'] = ghost ? 'yes' : 'no';
+    box.dataset['sends'] = shown.sends ? 'yes' : 'no';
     box.textContent = ghost ? `${at.side === 'buy' ? 'B' : 'S'} ${grouped(size)}${ghost.type === 'limit' ? '' : ' stop'}` : '×';
   };
 
@@ -179,7 +175,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     const element = body.current;
     if (!element) return undefined;
     const observer = new ResizeObserver(() => {
-      const next = Math.max(4, Math.floor(element.clientHeight / ROW_PX));
+      const next = Math.max(4, Math.floor((element.clientHeight - WORDS_PX) / ROW_PX));
       setRows((before) => {
         if (before !== next) area.moved();
         return next;
@@ -193,19 +189,19 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   }, [id]);
 
   const aimAt = (event: React.PointerEvent): Aim | null => {
-    const box = body.current?.getBoundingClientRect();
-    if (!box) return null;
-    const row = Math.floor((event.clientY - box.top) / ROW_PX);
-    const x = event.clientX - box.left;
-    const spineBox = body.current?.querySelector('.spine')?.getBoundingClientRect();
+    if (!body.current) return null;
+    const { x, y } = placeIn(body.current, event);
+    const row = Math.floor(y / ROW_PX);
+    const spineBox = body.current.querySelector('.spine')?.getBoundingClientRect();
     if (!spineBox) return null;
-    const side = event.clientX < spineBox.left ? 'buy' : event.clientX > spineBox.right && x < box.width - (parts.result ? RESULT_PX : 0) ? 'sell' : null;
+    const side =
+      event.clientX < spineBox.left ? 'buy' : event.clientX > spineBox.right && x < body.current.clientWidth - (parts.result ? RESULT_PX : 0) ? 'sell' : null;
     return side && row >= 0 && row < prices.length ? { row, side, stop: event.shiftKey } : null;
   };
 
   const ringedOrder = ringed === null ? undefined : orders[ringed];
   const regroup = (by: 1 | -1) => (): void => {
-    const groups = GROUP_OPTIONS.map(([value]) => value);
+    const groups = LADDER.group.options.map(([value]): string => value);
     area.moved();
     setPaneSetting(id, 'group', groups[Math.max(0, Math.min(groups.length - 1, groups.indexOf(String(group)) + by))]);
   };
@@ -237,38 +233,14 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   ]);
 
   const held = Number(position?.quantity ?? 0);
-  const keys = sizeKeys(instrument);
-  const { quote } = market.current;
   return (
     <div className="flex h-full flex-col outline-none" tabIndex={0} role="group" aria-label="Ladder prices">
-      {parts.sizes && (
-        <div className="flex h-[32px] shrink-0 items-center gap-1 overflow-hidden px-1" role="group" aria-label="Size">
-          {keys.slice(0, 6).map((key) => (
-            <button
-              key={key}
-              type="button"
-              className="control figure !px-[6px]"
-              aria-pressed={key === size}
-              onClick={() => setSize(account, instrument.id, key)}
-              disabled={!tradable}
-            >
-              {Number(key) >= 1000 ? `${Number(key) / 1000}k` : key}
-            </button>
-          ))}
-          <button
-            type="button"
-            className="control figure !px-[6px]"
-            disabled={held === 0}
-            onClick={() => setSize(account, instrument.id, String(position?.quantity ?? '').replace('-', ''))}
-          >
-            {held === 0 ? 'pos –' : `pos ${grouped(String(Math.abs(held)))}`}
-          </button>
-        </div>
-      )}
+      {parts.sizes && <SizeKeys instrument={instrument} account={account} held={held} />}
       <div
         ref={body}
         className={`ladder relative min-h-0 flex-1 overflow-hidden ${direct === 'all' ? 'sends' : 'slips'} ${dim ? 'dimmed' : ''}`}
         data-testid="ladder-body"
+        data-order-area
         style={ladderColumns(parts)}
         onPointerEnter={() => (over.current = true)}
         onPointerLeave={() => {
@@ -294,9 +266,9 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         }}
         onContextMenu={(event) => {
           event.preventDefault();
-          const box = event.currentTarget.getBoundingClientRect();
-          const price = prices[Math.floor((event.clientY - box.top) / ROW_PX)];
-          if (price !== undefined) setMenu({ x: event.clientX - box.left, y: event.clientY - box.top, price });
+          const at = placeIn(event.currentTarget, event);
+          const price = prices[Math.floor(at.y / ROW_PX)];
+          if (price !== undefined) setMenu({ ...at, price });
         }}
         onWheel={(event) => {
           const first = prices[Math.max(0, Math.floor(rows / 2) + (event.deltaY > 0 ? 2 : -2))];
@@ -326,7 +298,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
             onMove={(order, price) => moveOrder(id, 'ladder', order, price, instrument)}
           />
         )}
-        <OutOfView prices={prices} quote={quote} instrument={instrument} />
+        <OutOfView prices={prices} instrument={instrument} />
         {menu && (
           <LegalOrders
             at={menu}
@@ -337,7 +309,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
             onDone={() => setMenu(null)}
           />
         )}
-        <Halted quote={quote} />
+        <Halted instrument={instrument.id} />
         <p data-ghost-words className="ladder-words" aria-live="off" />
       </div>
       {parts.buttons && <LadderButtons id={id} target={target} instrument={instrument} size={size} held={held} orders={own} />}
@@ -346,6 +318,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
 }
 
 const RESULT_PX = 34;
+/** The line below the rows that says what a press does. */
+const WORDS_PX = 20;
 
 /** The widths of the parts; what is hidden has none. Its outer edge stays where pins and ghosts stand. */
 const ladderColumns = (parts: { pins: boolean; depth: boolean; result: boolean }): React.CSSProperties =>
@@ -355,21 +329,3 @@ const ladderColumns = (parts: { pins: boolean; depth: boolean; result: boolean }
     '--result': parts.result ? `${RESULT_PX}px` : '0px',
     '--ink-of-depth': parts.depth ? 'inherit' : 'transparent',
   }) as React.CSSProperties;
-
-function OutOfView({ prices, quote, instrument }: { prices: readonly Price[]; quote: LiveQuote | undefined; instrument: Instrument }) {
-  const last = quote?.last;
-  const top = prices[0];
-  const bottom = prices[prices.length - 1];
-  if (last === null || last === undefined || top === undefined || bottom === undefined || (last <= top && last >= bottom)) return null;
-  const above = last > top;
-  return (
-    <span className={`plate pending absolute left-1/2 bg-pane ${above ? 'top-0' : 'bottom-[22px]'} figure`}>
-      {above ? '↑' : '↓'} {formatPrice(instrument, last)}
-    </span>
-  );
-}
-
-function Halted({ quote }: { quote: LiveQuote | undefined }) {
-  if (!quote || quote.state === 'open') return null;
-  return <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2">{quote.state}: orders wait</p>;
-}

@@ -1,10 +1,11 @@
 import { X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { TRAVEL_PX } from '../../client/gestures/index.ts';
-import { formatPrice, type Instrument, type Price } from '../../core/instrument/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { Pennant } from '../../kit/Instrument.tsx';
-import { priceOf, type ApiOrder } from '../../live/index.ts';
+import { laidOut } from '../../../kit/scale.ts';
+import { TRAVEL_PX } from '../../../client/gestures/index.ts';
+import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { Pennant } from '../../../kit/Instrument.tsx';
+import { priceOf, type ApiOrder } from '../../../live/index.ts';
 import { ROW_PX, rowOf } from './rows.ts';
 
 interface Props {
@@ -93,7 +94,7 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
         began.current = { y: event.clientY, id: event.pointerId };
         onRing(order.id);
       }}
-      onPointerMove={(event) => began.current && setShift(event.clientY - began.current.y)}
+      onPointerMove={(event) => began.current && setShift(laidOut(event.clientY - began.current.y))}
       onPointerUp={(event) => {
         const start = began.current;
         began.current = null;

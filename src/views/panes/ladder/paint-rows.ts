@@ -1,7 +1,7 @@
-import { asQuantity, formatQuantity, type Quantity, type Instrument, type Price } from '../../core/instrument/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { writeText, writeWash } from '../../kit/write.ts';
-import type { LiveDepth, LiveQuote } from '../../live/index.ts';
+import { asQuantity, formatQuantity, type Quantity, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { writeText, writeWash } from '../../../kit/write.ts';
+import type { LiveDepth, LiveQuote } from '../../../live/index.ts';
 import { rowOf } from './rows.ts';
 
 /** The newest market of a ladder's instrument. */

@@ -1,4 +1,4 @@
-import { asPrice, addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { asPrice, addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../../core/instrument/index.ts';
 
 export const ROW_PX = 24;
 

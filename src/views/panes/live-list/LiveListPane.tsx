@@ -1,18 +1,22 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useMemo, useState } from 'react';
-import { notePopoverClosed } from '../../client/gestures/index.ts';
-import { INSTRUMENT_KINDS, VENUE_IDS } from '../../core/instrument/index.ts';
-import { LIVE_LISTS } from '../../core/market/index.ts';
-import { clockText } from '../../kit/clock.ts';
-import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
-import { InstrumentName } from '../../kit/Instrument.tsx';
-import { Popover } from '../../kit/Popover.tsx';
-import { request, instrumentOf, instruments, type ApiLiveList, zoneOf } from '../../live/index.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { dragsInstrument } from '../workspace/drag.ts';
-import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
-import { useListRows } from './rows.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { useMemo, useState } from 'react';
+import { INSTRUMENT_KINDS, VENUE_IDS } from '../../../core/instrument/index.ts';
+import { LIVE_LISTS } from '../../../core/market/index.ts';
+import { Choice } from '../../../kit/Choice.tsx';
+import { clockText } from '../../../kit/clock.ts';
+import { Field } from '../../../kit/Field.tsx';
+import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
+import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
+import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { Popover } from '../../../kit/Popover.tsx';
+import { instrumentOf, instruments, type ApiLiveList, zoneOf } from '../../../live/index.ts';
+import { useAsked } from '../../act/queries.tsx';
+import { usePaneCommands } from '../../act/keys.ts';
+import { usePaneGrid, useRinged } from '../../act/table.ts';
+import { dragsInstrument } from '../../workspace/drag.ts';
+import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { LIVE_LIST } from './settings.ts';
 
 const ASK_EVERY_MS = 3000;
 const FILTERS = ['venue', 'kind', 'sector', 'leastPrice', 'leastVolume'] as const;
@@ -25,109 +29,6 @@ const FILTER_WORDS: Readonly<Record<(typeof FILTERS)[number], string>> = {
 };
 const DECIMAL = /^\d{1,9}(\.\d{1,6})?$/;
 
-/** A list over the whole universe that the server keeps. Rows nobody watches are known by the minute, and say so. */
-export function LiveListPane({ id }: { id: string }) {
-  const pane = useStore($panes)[id];
-  useStore($letters);
-  const name = settingOf(pane, 'list', 'risers');
-  const rows = setting<number>(pane, 'rows');
-  const filter = settingOf<Record<string, string>>(pane, 'filter', {});
-  const [list, setList] = useState<ApiLiveList | null>(null);
-  const [over, setOver] = useState(false);
-  const query = new URLSearchParams({ limit: String(rows), ...Object.fromEntries(Object.entries(filter).filter(([, value]) => value !== '')) }).toString();
-  useEffect(() => {
-    let gone = false;
-    const ask = async (): Promise<void> => {
-      const found = await request('GET /api/live-lists/{name}', { path: { name }, query: Object.fromEntries(new URLSearchParams(query)) });
-      if (!gone && found.ok) setList(found.value);
-    };
-    void ask();
-    // Rows stand still under the pointer.
-    const timer = setInterval(() => !over && void ask(), ASK_EVERY_MS);
-    return () => {
-      gone = true;
-      clearInterval(timer);
-    };
-  }, [name, query, over]);
-  const shown = list?.name === name ? list : null;
-  const ids = shown?.items.map((item) => item.instrument) ?? [];
-  const { ringed, ring, commands } = useListRows(ids, (instrument) => setInstrument(id, instrument));
-  usePaneCommands(id, commands);
-  const target = targetOf(id);
-  return (
-    <div className="flex h-full flex-col">
-      <div className="flex h-[24px] shrink-0 items-center gap-2 px-2">
-        <label className="flex items-center gap-1">
-          <span className="sr-only">List</span>
-          <select className="field !h-[20px]" value={name} onChange={(event) => setPaneSetting(id, 'list', event.target.value)}>
-            {LIVE_LISTS.map((one) => (
-              <option key={one}>{one}</option>
-            ))}
-          </select>
-        </label>
-        <FilterButton id={id} filter={filter} />
-        {shown && (
-          <span className="ml-auto truncate quiet" title="Rows marked with ′ are known by the minute: nobody watches them.">
-            {grouped(String(shown.counted))} counted
-          </span>
-        )}
-      </div>
-      <div
-        className="scroll min-h-0 flex-1"
-        tabIndex={0}
-        role="group"
-        aria-label={`Live list, ${name}`}
-        onPointerEnter={() => setOver(true)}
-        onPointerLeave={() => setOver(false)}
-      >
-        {!shown && <div className="skeleton h-full" role="status" aria-label="Loading the list" />}
-        {shown?.items.length === 0 && (
-          <p className="p-2 quiet">
-            Nothing is among the {name} just now{Object.keys(filter).length > 0 ? ' with these filters' : ''}.
-          </p>
-        )}
-        {shown && shown.items.length > 0 && (
-          <table className="list">
-            <caption className="sr-only">Live list, {name}</caption>
-            <thead>
-              <tr>
-                <th>instrument</th>
-                <th className="right">last</th>
-                <th className="right">%</th>
-                {MEASURE[name] && <th className="right">{MEASURE[name]}</th>}
-                <th className="right">volume</th>
-                <th>name</th>
-              </tr>
-            </thead>
-            <tbody>
-              {shown.items.map((item) => (
-                <tr
-                  key={item.instrument}
-                  aria-selected={item.instrument === target?.instrument}
-                  className={ringed === item.instrument ? 'ringed' : ''}
-                  onPointerDown={(event) => event.button === 0 && ring(item.instrument)}
-                >
-                  <td {...dragsInstrument(item.instrument)}>
-                    <InstrumentName id={item.instrument} />
-                  </td>
-                  <td className="figure" title={item.live ? 'watched: as it is' : `by the minute, ${clockText(zoneOf(item.instrument), item.asOf, 'HH:mm')}`}>
-                    {item.last ?? '–'}
-                    {item.live ? '' : '′'}
-                  </td>
-                  <td className={`figure ${resultClass(item.changePercent ?? '0')}`}>{item.changePercent === null ? '–' : signed(item.changePercent)}</td>
-                  {MEASURE[name] && <td className="figure">{/^[\d.]+$/.test(item.measure) ? grouped(item.measure) : item.measure.replace('-', '−')}</td>}
-                  <td className="figure">{grouped(item.volume)}</td>
-                  <td className="w-full max-w-0 truncate quiet">{instrumentOf(item.instrument)?.name}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-      </div>
-    </div>
-  );
-}
-
 /** What the list orders by, where it is not the change. */
 const MEASURE: Readonly<Record<string, string>> = {
   'most active': 'value',
@@ -138,6 +39,122 @@ const MEASURE: Readonly<Record<string, string>> = {
   'gaps down': 'gap',
   halted: 'since',
 };
+
+const LIST_ABOUT: Readonly<Record<string, string>> = {
+  risers: 'gained the most today',
+  fallers: 'lost the most today',
+  'most active': 'traded the most value',
+  'unusually active': 'traded the most against their usual',
+  'new highs': 'made a high of the year today',
+  'new lows': 'made a low of the year today',
+  'gaps up': 'opened above yesterday’s close',
+  'gaps down': 'opened below yesterday’s close',
+  halted: 'do not trade now',
+};
+
+type Item = ApiLiveList['items'][number];
+
+const columnsOf = (list: string): GridColumn<Item>[] => [
+  {
+    id: 'instrument',
+    head: 'instrument',
+    cell: (item) => <InstrumentName id={item.instrument} />,
+    cellProps: (item) => dragsInstrument(item.instrument),
+    value: (item) => item.instrument,
+  },
+  {
+    id: 'last',
+    head: 'last',
+    figure: true,
+    cell: (item) => `${item.last ?? '–'}${item.live ? '' : '′'}`,
+    cellProps: (item) => ({ title: item.live ? 'watched: as it is' : `by the minute, ${clockText(zoneOf(item.instrument), item.asOf, 'HH:mm')}` }),
+    value: (item) => (item.last === null ? undefined : Number(item.last)),
+  },
+  {
+    id: 'percent',
+    head: '%',
+    figure: true,
+    cell: (item) => (item.changePercent === null ? '–' : signed(item.changePercent)),
+    cellProps: (item) => ({ className: resultClass(item.changePercent ?? '0') }),
+    value: (item) => (item.changePercent === null ? undefined : Number(item.changePercent)),
+  },
+  ...(MEASURE[list] === undefined
+    ? []
+    : [
+        {
+          id: 'measure',
+          head: MEASURE[list],
+          figure: true,
+          cell: ({ measure }: Item) => (/^[\d.]+$/.test(measure) ? grouped(measure) : measure.replace('-', '−')),
+          value: ({ measure }: Item) => (Number.isNaN(Number(measure)) ? measure : Number(measure)),
+        },
+      ]),
+  { id: 'volume', head: 'volume', figure: true, cell: (item) => grouped(item.volume), value: (item) => Number(item.volume) },
+  {
+    id: 'name',
+    head: 'name',
+    cell: (item) => instrumentOf(item.instrument)?.name,
+    cellProps: () => ({ className: 'w-full max-w-0 truncate text-quiet' }),
+    value: (item) => instrumentOf(item.instrument)?.name,
+  },
+];
+
+/** A list over the whole universe that the server keeps. Rows nobody watches are known by the minute, and say so. */
+export default function LiveListPane({ id }: { id: string }) {
+  const pane = useStore($panes)[id];
+  useStore($letters);
+  const name = settingOf(pane, 'list', 'risers');
+  const { rows: limit } = readSettings(pane, LIVE_LIST);
+  const filter = settingOf<Record<string, string>>(pane, 'filter', {});
+  const [over, setOver] = useState(false);
+  const chosen = Object.fromEntries(Object.entries(filter).filter(([, value]) => value !== ''));
+  const asked = { path: { name }, query: { limit, ...chosen } };
+  // Rows stand still under the pointer.
+  const list = useAsked('GET /api/live-lists/{name}', asked, { freshMs: ASK_EVERY_MS, everyMs: over ? undefined : ASK_EVERY_MS });
+  const shown = list.data?.name === name ? list.data : null;
+  const items = useMemo(() => shown?.items ?? [], [shown]);
+  const columns = useMemo(() => columnsOf(name), [name]);
+  const grid = usePaneGrid({ pane, rows: items, of: JSON.stringify(asked), columns, keyOf: (item) => item.instrument });
+  const { ringed, ring, commands } = useRinged(grid.keys, (instrument) => setInstrument(id, instrument));
+  usePaneCommands(id, commands);
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-[24px] shrink-0 items-center gap-2 px-2">
+        <Choice
+          label="List"
+          className="!h-[20px] w-[130px]"
+          value={name}
+          options={LIVE_LISTS.map((one) => ({ value: one, words: one, about: LIST_ABOUT[one] ?? '' }))}
+          onPick={(picked) => setPaneSetting(id, 'list', picked)}
+        />
+        <FilterButton id={id} filter={filter} />
+        {shown && (
+          <span className="ml-auto truncate text-quiet" title="Rows marked with ′ are known by the minute: nobody watches them.">
+            {grouped(String(shown.counted))} counted
+          </span>
+        )}
+      </div>
+      {shown ? (
+        <Grid
+          className="min-h-0 flex-1"
+          grid={grid}
+          name={`Live list, ${name}`}
+          empty={
+            <p className="text-quiet">
+              Nothing is among the {name} just now{Object.keys(filter).length > 0 ? ' with these filters' : ''}.
+            </p>
+          }
+          ringed={ringed}
+          selected={targetOf(id)?.instrument ?? null}
+          onRing={ring}
+          onHover={setOver}
+        />
+      ) : (
+        <div className="skeleton min-h-0 flex-1" role="status" aria-label="Loading the list" />
+      )}
+    </div>
+  );
+}
 
 function FilterButton({ id, filter }: { id: string; filter: Readonly<Record<string, string>> }) {
   const sectors = useMemo(() => [...new Set([...instruments.values()].flatMap((one) => one.sector ?? []))].sort(), []);
@@ -150,33 +167,33 @@ function FilterButton({ id, filter }: { id: string; filter: Readonly<Record<stri
   return (
     <Popover
       label="Filters of the list"
-      onClosedByPress={notePopoverClosed}
       trigger={
-        <button type="button" className="max-w-[200px] truncate quiet underline underline-offset-4">
+        <button type="button" className="max-w-[200px] truncate text-quiet underline underline-offset-4">
           {words === '' ? 'all instruments' : words}
         </button>
       }
     >
       <div className="grid w-[240px] gap-1">
         {FILTERS.map((name) => (
-          <label key={name} className="flex items-center justify-between gap-2">
-            {FILTER_WORDS[name]}
+          <Field key={name} label={FILTER_WORDS[name]}>
             {options[name] ? (
-              <select className="field w-[130px]" value={filter[name] ?? ''} onChange={(event) => set(name, event.target.value)}>
-                <option value="">any</option>
-                {options[name].map((one) => (
-                  <option key={one}>{one}</option>
-                ))}
-              </select>
+              <Choice
+                label={FILTER_WORDS[name]}
+                className="w-[130px]"
+                value={filter[name] ?? ''}
+                options={[{ value: '', words: 'any' }, ...options[name].map((one) => ({ value: one, words: one }))]}
+                onPick={(value) => set(name, value)}
+              />
             ) : (
               <input
                 className="field figure w-[130px]"
                 inputMode="decimal"
+                aria-label={FILTER_WORDS[name]}
                 defaultValue={filter[name] ?? ''}
                 onChange={(event) => (event.target.value === '' || DECIMAL.test(event.target.value)) && set(name, event.target.value)}
               />
             )}
-          </label>
+          </Field>
         ))}
       </div>
     </Popover>

@@ -1,24 +1,25 @@
 import { useStore } from '@nanostores/react';
 import { useEffect } from 'react';
-import { clockText } from '../../kit/clock.ts';
-import { InstrumentName } from '../../kit/Instrument.tsx';
-import { $news, followHeadlines, instrumentOf, zoneOf } from '../../live/index.ts';
-import { useListRows } from '../lists/rows.ts';
-import { $letters, $panes, setInstrument, setPaneSetting, targetOf } from '../workspace/panes.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { clockText } from '../../../kit/clock.ts';
+import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { $news, followHeadlines, instrumentOf, zoneOf } from '../../../live/index.ts';
+import { useRinged } from '../../act/table.ts';
+import { $letters, $panes, setInstrument, setPaneSetting, targetOf } from '../../workspace/panes.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { NEWS } from './settings.ts';
+import { usePaneCommands } from '../../act/keys.ts';
 
 /** Headlines of the linked instrument and its other listings, or of the whole coast. */
-export function NewsPane({ id }: { id: string }) {
+export default function NewsPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   useStore($letters);
   const news = useStore($news);
   useEffect(followHeadlines, []);
   const target = targetOf(id);
-  const all = setting<boolean>(pane, 'all') || !target;
+  const all = readSettings(pane, NEWS).all || !target;
   const ticker = target ? instrumentOf(target.instrument)?.ticker : undefined;
   const rows = news.filter(({ instrument }) => all || (instrument !== null && instrumentOf(instrument)?.ticker === ticker)).reverse();
-  const { ringed, ring, commands } = useListRows(
+  const { ringed, ring, commands } = useRinged(
     rows.map(({ seq }) => String(seq)),
     (seq) => {
       const found = rows.find((row) => String(row.seq) === seq)?.instrument;

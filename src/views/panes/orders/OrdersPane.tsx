@@ -1,21 +1,29 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useMemo, useState } from 'react';
-import { act } from '../../client/gestures/index.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
-import { $orders, isWorking, type ApiOrder } from '../../live/index.ts';
-import { dragsInstrument } from '../workspace/drag.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { $panes, setInstrument } from '../workspace/panes.ts';
-import { useListRows } from './rows.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { act } from '../../../client/gestures/index.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
+import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
+import { $orders, isWorking, type ApiOrder } from '../../../live/index.ts';
+import { usePaneCommands } from '../../act/keys.ts';
+import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
+import { dragsInstrument } from '../../workspace/drag.ts';
+import { $panes, setInstrument } from '../../workspace/panes.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { ORDERS } from './settings.ts';
 
 const FILTERS = ['working', 'done', 'rejected'] as const;
 type Filter = (typeof FILTERS)[number];
 
 const fits = (order: ApiOrder, filter: Filter): boolean =>
   filter === 'working' ? isWorking(order) : filter === 'rejected' ? order.state === 'rejected' : !isWorking(order) && order.state !== 'rejected';
+
+const EMPTY: Readonly<Record<Filter, string>> = {
+  working: 'No working orders.',
+  done: 'No orders are done yet.',
+  rejected: 'Nothing was rejected.',
+};
 
 const priceText = (order: ApiOrder): string => {
   if (order.type === 'stop-limit') return `${order.stopPrice} → ${order.limitPrice}`;
@@ -29,23 +37,103 @@ function waits(order: ApiOrder): string {
   return order.ahead === null ? '' : `${grouped(order.ahead)} ahead`;
 }
 
+const text = (id: string, of: (order: ApiOrder) => string): GridColumn<ApiOrder> => ({ id, head: id, cell: of, value: of });
+
+/** The columns; `edited` is the order whose price is being edited, `showsUntil` whether the time in force has its own. */
+const columnsFor = (pane: string, edited: string | null, setEdited: (id: string | null) => void, showsUntil: boolean): readonly GridColumn<ApiOrder>[] => [
+  { id: 'side', head: 'side', cell: (order) => <Pennant side={order.side} />, value: (order) => order.side },
+  {
+    id: 'quantity',
+    head: 'qty',
+    figure: true,
+    cell: (order) => grouped(order.quantity),
+    value: (order) => Number(order.quantity),
+    csv: (order) => order.quantity,
+  },
+  {
+    id: 'instrument',
+    head: 'instrument',
+    cell: (order) => <InstrumentName id={order.instrument} />,
+    cellProps: (order) => dragsInstrument(order.instrument),
+    value: (order) => order.instrument,
+  },
+  text('type', (order) => order.type),
+  {
+    id: 'price',
+    head: 'price',
+    figure: true,
+    cell: (order) => (edited === order.id ? <PriceCell order={order} pane={pane} onDone={() => setEdited(null)} /> : priceText(order)),
+    cellProps: (order) => ({ onDoubleClick: () => isWorking(order) && setEdited(order.id) }),
+    value: (order) => Number(order.limitPrice ?? order.stopPrice ?? 0),
+    csv: priceText,
+  },
+  text('until', (order) => order.timeInForce),
+  {
+    id: 'state',
+    head: 'state',
+    cell: (order) => (
+      <>
+        <StateWord order={order} />
+        {!showsUntil && order.timeInForce !== 'day' && <span className="text-quiet"> · {order.timeInForce}</span>}
+      </>
+    ),
+    value: (order) => order.state,
+  },
+  { ...text('waits', waits), cellProps: () => ({ className: 'text-quiet' }) },
+  {
+    id: 'filled',
+    head: 'filled',
+    figure: true,
+    cell: (order) => (order.filledQuantity === '0' ? '' : grouped(order.filledQuantity)),
+    cellProps: (order) => ({ title: order.filledQuantity === '0' ? undefined : `at ${order.averagePrice} on average` }),
+    value: (order) => Number(order.filledQuantity),
+    csv: (order) => order.filledQuantity,
+  },
+  text('account', (order) => order.account),
+  {
+    id: 'cancel',
+    head: 'cancel',
+    sticks: true,
+    cell: (order) =>
+      isWorking(order) && (
+        <button
+          type="button"
+          className="grid h-[24px] w-[24px] place-items-center"
+          aria-label={`Cancel: ${order.sentence}`}
+          onClick={() => act(pane, 'tables', { kind: 'cancel', order })}
+        >
+          <X size={13} />
+        </button>
+      ),
+  },
+];
+
+const GROUPS = [
+  { id: 'instrument', words: 'instrument', of: (order: ApiOrder) => order.instrument },
+  { id: 'account', words: 'account', of: (order: ApiOrder) => order.account },
+  { id: 'side', words: 'side', of: (order: ApiOrder) => order.side },
+];
+
 /** Orders of all the user's accounts. A press rings a row; `Delete` cancels what is ringed, `F2` edits its price. */
-export function OrdersPane({ id }: { id: string }) {
+export default function OrdersPane({ id }: { id: string }) {
   const orders = useStore($orders);
+  const pane = useStore($panes)[id];
   const [filter, setFilter] = useState<Filter>('working');
-  const columns = setting<readonly string[]>(useStore($panes)[id], 'columns');
-  const shows = (column: string): boolean => columns.includes(column);
-  const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
-  const rows = all.filter((order) => fits(order, filter)).slice(0, 200);
-  const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
-  const { ringed, ring, commands } = useListRows(
-    rows.map((order) => order.id),
-    (orderId) => {
-      const order = orders[orderId];
-      if (order) setInstrument(id, order.instrument, order.account);
-    },
-  );
   const [edited, setEdited] = useState<string | null>(null);
+  const { columns, by } = readSettings(pane, ORDERS);
+  const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
+  const rows = useMemo(() => all.filter((order) => fits(order, filter)), [all, filter]);
+  const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
+  const shown = useMemo(
+    () => chosenColumns(columnsFor(id, edited, setEdited, columns.includes('until')), ORDERS.columns.options, columns),
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the columns by their names
+    [columns.join(), edited, id],
+  );
+  const grid = usePaneGrid({ pane, rows, of: filter, columns: shown, keyOf: (order) => order.id, groups: GROUPS, groupBy: by });
+  const { ringed, ring, commands } = useRinged(grid.keys, (key) => {
+    const order = orders[key];
+    if (order) setInstrument(id, order.instrument, order.account);
+  });
   const order = ringed === null ? undefined : orders[ringed];
   const notRinged = order ? null : 'nothing is ringed: press a row first';
   usePaneCommands(id, [
@@ -66,91 +154,22 @@ export function OrdersPane({ id }: { id: string }) {
             key={one}
             type="button"
             aria-pressed={filter === one}
-            className={filter === one ? 'underline underline-offset-4' : 'quiet'}
+            className={filter === one ? 'underline underline-offset-4' : 'text-quiet'}
             onClick={() => setFilter(one)}
           >
             {one} {count(one)}
           </button>
         ))}
       </div>
-      <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Orders list">
-        {rows.length === 0 ? (
-          <p className="p-2 quiet">{filter === 'working' ? 'No working orders.' : filter === 'done' ? 'No orders are done yet.' : 'Nothing was rejected.'}</p>
-        ) : (
-          <table className="list">
-            <caption className="sr-only">Orders, {filter}</caption>
-            <thead>
-              <tr>
-                <th>side</th>
-                <th className="right">qty</th>
-                <th>instrument</th>
-                {shows('type') && <th>type</th>}
-                {shows('price') && <th className="right">price</th>}
-                {shows('until') && <th>until</th>}
-                {shows('state') && <th>state</th>}
-                {shows('waits') && <th>waits</th>}
-                {shows('filled') && <th className="right">filled</th>}
-                {shows('account') && <th>account</th>}
-                <th>
-                  <span className="sr-only">cancel</span>
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              {rows.map((order) => (
-                <tr
-                  key={order.id}
-                  className={ringed === order.id ? 'ringed' : ''}
-                  aria-label={order.sentence}
-                  title={order.sentence}
-                  onPointerDown={(event) => event.button === 0 && ring(order.id)}
-                  data-order={order.id}
-                >
-                  <td>
-                    <Pennant side={order.side} />
-                  </td>
-                  <td className="figure">{grouped(order.quantity)}</td>
-                  <td {...dragsInstrument(order.instrument)}>
-                    <InstrumentName id={order.instrument} />
-                  </td>
-                  {shows('type') && <td>{order.type}</td>}
-                  {shows('price') && (
-                    <td className="figure" onDoubleClick={() => isWorking(order) && setEdited(order.id)}>
-                      {edited === order.id ? <PriceCell order={order} pane={id} onDone={() => setEdited(null)} /> : priceText(order)}
-                    </td>
-                  )}
-                  {shows('until') && <td>{order.timeInForce}</td>}
-                  {shows('state') && (
-                    <td>
-                      <StateWord order={order} />
-                      {!shows('until') && order.timeInForce !== 'day' && <span className="quiet"> · {order.timeInForce}</span>}
-                    </td>
-                  )}
-                  {shows('waits') && <td className="quiet">{waits(order)}</td>}
-                  {shows('filled') && (
-                    <td className="figure" title={order.filledQuantity === '0' ? undefined : `at ${order.averagePrice} on average`}>
-                      {order.filledQuantity === '0' ? '' : grouped(order.filledQuantity)}
-                    </td>
-                  )}
-                  {shows('account') && <td>{order.account}</td>}
-                  <td className="act right">
-                    {isWorking(order) && (
-                      <button
-                        type="button"
-                        className="grid h-[22px] w-[24px] place-items-center"
-                        aria-label={`Cancel: ${order.sentence}`}
-                        onClick={() => act(id, 'tables', { kind: 'cancel', order })}
-                      >
-                        <X size={13} />
-                      </button>
-                    )}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
-      </div>
+      <Grid
+        className="min-h-0 flex-1"
+        grid={grid}
+        name={`Orders, ${filter}`}
+        empty={<p className="text-quiet">{EMPTY[filter]}</p>}
+        ringed={ringed}
+        onRing={ring}
+        rowProps={(one) => ({ 'data-order': one.id, 'aria-label': one.sentence, title: one.sentence })}
+      />
     </div>
   );
 }
@@ -170,20 +189,20 @@ function StateWord({ order }: { order: ApiOrder }) {
 /** An edited price: Enter sends the change, Esc leaves it as it was. */
 function PriceCell({ order, pane, onDone }: { order: ApiOrder; pane: string; onDone: () => void }) {
   const field = order.stopPrice !== null && order.triggeredAt === null ? 'stopPrice' : 'limitPrice';
-  const [text, setText] = useState(order[field] ?? '');
+  const [typed, setTyped] = useState(order[field] ?? '');
   return (
     <input
       autoFocus
       className="field figure w-[72px] !h-[20px]"
       aria-label={`New price of ${order.sentence}`}
-      value={text}
-      onChange={(event) => setText(event.target.value)}
+      value={typed}
+      onChange={(event) => setTyped(event.target.value)}
       onBlur={onDone}
       onKeyDown={(event) => {
         event.stopPropagation();
         if (event.key === 'Escape') onDone();
         if (event.key !== 'Enter' || event.repeat) return;
-        act(pane, 'tables', { kind: 'change', order, change: { [field]: text.trim() } });
+        act(pane, 'tables', { kind: 'change', order, change: { [field]: typed.trim() } });
         onDone();
       }}
     />

@@ -1,80 +1,193 @@
 import { useStore } from '@nanostores/react';
-import { createColumnHelper, getCoreRowModel, getSortedRowModel, useReactTable, type SortingState } from '@tanstack/react-table';
-import { useEffect, useMemo, useRef, useState } from 'react';
-import { accountFor } from '../../client/session.ts';
-import type { Instrument } from '../../core/instrument/index.ts';
-import { instrumentOf } from '../../live/index.ts';
-import { OrderCells } from '../act/OrderCells.tsx';
-import { takesInstrument } from '../workspace/drag.ts';
-import { QUOTE_COLUMNS, setting } from '../workspace/pane-settings.ts';
-import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../workspace/panes.ts';
-import { QuoteRow } from './QuoteRow.tsx';
-import { groupsOf, sortValue } from './quote-cells.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { X } from 'lucide-react';
+import { useMemo, useRef, useState } from 'react';
+import { openSlip } from '../../../client/gestures/index.ts';
+import { accountFor, sizeOf } from '../../../client/session.ts';
+import type { Instrument } from '../../../core/instrument/index.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
+import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
+import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
+import { $orders, $positions, followQuote, instrumentOf, isWorking, positionKey, quoteOf, type ApiPosition } from '../../../live/index.ts';
+import { usePaneCommands } from '../../act/keys.ts';
+import { OrderCells, orderCell } from '../../act/OrderCells.tsx';
+import { sortValue, writeRow } from '../../act/quote-cells.ts';
+import { usePaneGrid, walkCommands } from '../../act/table.ts';
+import { dragsInstrument, takesInstrument } from '../../workspace/drag.ts';
+import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
+import { readSettings } from '../../workspace/settings.ts';
+import { DayLine } from './DayLine.tsx';
+import { QUOTES } from './settings.ts';
 
+// prettier-ignore
 const FIRST_ROWS = [
-  'GANET.HALM', 'GANET.QUAY', 'KELPA.HALM', 'BRINE.HALM', 'HALMF.HALM', 'HALM40.HALM', 'HALM40-JUN26.HALM', 'HALM40M-JUN26.HALM',
-  'SALMO-JUN26.HALM', 'GANET-APR26-40C.HALM', 'CARB-EUR.VSPR', 'CARBI.VSPR',
-]; // prettier-ignore
-const SORT_AGAIN_MS = 2000;
-const UNSORTED: SortingState = [];
-const WORDS: ReadonlyMap<string, string> = new Map(QUOTE_COLUMNS);
-const LEFT = new Set(['name', 'kind', 'venue', 'sector', 'state', 'day', 'balance']);
+  'GANET.HALM', 'KELPA.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY', 'HALM40.HALM', 'HALM40-JUN26.HALM',
+  'HALM40M-JUN26.HALM', 'SALMO-JUN26.HALM', 'GANET-APR26-40C.HALM', 'CARB-EUR.VSPR', 'CARBI.VSPR',
+];
+type Column = (typeof QUOTES.columns.options)[number][0];
+const WORDS: ReadonlyMap<string, string> = new Map(QUOTES.columns.options);
+const LEFT = new Set<Column>(['name', 'kind', 'venue', 'sector', 'state', 'day', 'balance']);
+
+const GROUPS = [
+  { id: 'venue', words: 'venue', of: (row: Instrument) => row.venue },
+  { id: 'kind', words: 'kind', of: (row: Instrument) => row.kind },
+  { id: 'sector', words: 'sector', of: (row: Instrument) => row.sector ?? 'none' },
+];
+
+interface Around {
+  readonly pane: string;
+  readonly accountOf: (instrument: string) => string;
+  readonly positionOf: (instrument: string) => ApiPosition | undefined;
+  readonly workingOf: (instrument: string) => number;
+  readonly onOut: (instrument: string) => void;
+}
+
+/** The slip, seeded with exactly what was pressed. */
+function seed({ pane, accountOf }: Around, instrument: string, side: 'buy' | 'sell', given: { quantity?: string; limitPrice?: string; reduceOnly?: boolean }) {
+  const account = accountOf(instrument);
+  openSlip(pane, {
+    account,
+    instrument,
+    side,
+    type: given.limitPrice === undefined ? 'market' : 'limit',
+    quantity: given.quantity ?? sizeOf(account, instrument),
+    ...(given.limitPrice === undefined ? {} : { limitPrice: given.limitPrice }),
+    ...(given.reduceOnly ? { reduceOnly: true } : {}),
+  });
+}
+
+/** How a column's cell is made; what the market writes has none. */
+function cellOf(column: Column, around: Around): Pick<GridColumn<Instrument>, 'cell' | 'cellProps'> {
+  switch (column) {
+    case 'bid':
+    case 'ask':
+      return { cellProps: () => orderCell(column === 'bid' ? 'buy' : 'sell') };
+    case 'bidQuantity':
+    case 'askQuantity': {
+      const [side, words] = column === 'bidQuantity' ? (['buy', 'Bid'] as const) : (['sell', 'Ask'] as const);
+      const press = ({ id }: Instrument): void => {
+        const text = quoteOf(id)?.text;
+        const [limitPrice, quantity] = side === 'buy' ? [text?.bid, text?.bidQuantity] : [text?.ask, text?.askQuantity];
+        if (limitPrice && quantity) seed(around, id, side, { quantity, limitPrice });
+      };
+      return {
+        cell: (row) => (
+          <button type="button" className="figure" onClick={() => press(row)}>
+            <span className="sr-only">{`${words} quantity of ${row.id} `}</span>
+            <span data-column={column} />
+          </button>
+        ),
+      };
+    }
+    case 'position':
+      return {
+        cell: ({ id }) => {
+          const quantity = around.positionOf(id)?.quantity ?? '0';
+          const close = (): void => seed(around, id, Number(quantity) > 0 ? 'sell' : 'buy', { quantity: quantity.replace('-', ''), reduceOnly: true });
+          return (
+            quantity !== '0' && (
+              <button type="button" className="figure underline underline-offset-2" onClick={close}>
+                {grouped(quantity.replace('-', '−'))}
+              </button>
+            )
+          );
+        },
+      };
+    case 'result': {
+      const openOf = (id: string): string => {
+        const held = around.positionOf(id);
+        return held && held.quantity !== '0' ? held.unrealised : '';
+      };
+      return {
+        cell: ({ id }) => openOf(id) && signed(openOf(id)),
+        cellProps: ({ id }) => ({ className: openOf(id) === '' ? '' : resultClass(openOf(id)) }),
+      };
+    }
+    case 'day':
+      return { cell: ({ id }) => <DayLine instrument={id} /> };
+    case 'balance':
+      return { cell: () => <span data-column="balance" className="block"><span className="block h-[8px] w-[52px]" /></span> }; // prettier-ignore
+    case 'name':
+    case 'kind':
+    case 'venue':
+    case 'sector':
+      return { cell: (row) => row[column] };
+    default:
+      return {};
+  }
+}
+
+const columnsFor = (columns: readonly Column[], around: Around): GridColumn<Instrument>[] => [
+  {
+    id: 'instrument',
+    head: 'instrument',
+    cell: ({ id }) => (
+      <>
+        <InstrumentName id={id} />
+        {around.workingOf(id) > 0 && <span className="plate brass ml-1 !px-1 text-[11px]">{around.workingOf(id)}</span>}
+      </>
+    ),
+    cellProps: ({ id }) => dragsInstrument(id),
+    value: ({ id }) => id,
+  },
+  ...columns.map((column) => ({
+    id: column,
+    head: WORDS.get(column) ?? column,
+    figure: !LEFT.has(column),
+    ...cellOf(column, around),
+    value: (row: Instrument) => sortValue(row, column),
+  })),
+  {
+    id: 'out',
+    head: 'take out',
+    sticks: true,
+    cell: ({ id }) => (
+      <button type="button" className="grid h-[20px] w-[20px] place-items-center text-quiet" aria-label={`Take out ${id}`} onClick={() => around.onOut(id)}>
+        <X size={11} />
+      </button>
+    ),
+  },
+];
 
 /** Any instruments of any kinds and venues in one table, from which one can trade. */
-export function QuoteTablePane({ id }: { id: string }) {
+export default function QuoteTablePane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   useStore($letters);
+  const orders = useStore($orders);
+  const positions = useStore($positions);
   const ids = settingOf<readonly string[]>(pane, 'instruments', FIRST_ROWS);
-  const columns = setting<readonly string[]>(pane, 'columns');
-  const decimals = setting<string>(pane, 'decimals');
-  const by = setting<string>(pane, 'by');
-  const sorting = settingOf<SortingState>(pane, 'sorting', UNSORTED);
+  const { columns, decimals, by } = readSettings(pane, QUOTES);
   const target = targetOf(id);
   const [search, setSearch] = useState('');
-  const over = useRef(false);
-
-  const wanted = useMemo(() => matching(ids, search), [ids, search]);
-  // A sorted table is put in order again from time to time, never under the pointer: a new list of the same rows.
-  const [fresh, setFresh] = useState({ of: wanted, rows: wanted });
-  useEffect(() => {
-    if (sorting.length === 0) return undefined;
-    const timer = setInterval(() => !over.current && setFresh({ of: wanted, rows: [...wanted] }), SORT_AGAIN_MS);
-    return () => clearInterval(timer);
-  }, [sorting.length, wanted]);
-  const data = fresh.of === wanted ? fresh.rows : wanted;
-  const helper = useMemo(() => createColumnHelper<Instrument>(), []);
-  const defined = useMemo(
-    () => [
-      helper.accessor('id', { id: 'instrument' }),
-      ...columns.map((name) => helper.accessor((row) => sortValue(row, name), { id: name, sortUndefined: 'last' })),
-    ],
-    [helper, columns],
-  );
-  const table = useReactTable({
-    data: data as Instrument[],
-    columns: defined,
-    state: { sorting },
-    onSortingChange: (next) => setPaneSetting(id, 'sorting', typeof next === 'function' ? next(sorting) : next),
-    getCoreRowModel: getCoreRowModel(),
-    getSortedRowModel: getSortedRowModel(),
-    // There are no pages and nothing to reset; left on, it would draw the table again and again.
-    autoResetAll: false,
-  });
-  const rows = table.getRowModel().rows.map((row) => row.original);
-  const groups = by === 'none' ? [{ name: null, rows }] : groupsOf(rows, by);
-  const flat = groups.flatMap((group) => group.rows.map((row) => row.id));
-  const walk = (step: number): void => {
-    const at = flat.indexOf(target?.instrument ?? '');
-    const next = flat[Math.max(0, Math.min(flat.length - 1, at + step))];
-    if (next) setInstrument(id, next);
-  };
+  const rows = useMemo(() => matching(ids, search), [ids, search]);
   const accountOf = (instrument: string): string => (target?.instrument === instrument ? target.account : accountFor(instrument, target?.account));
   const add = (instrument: string): void => setPaneSetting(id, 'instruments', [...new Set([...ids, instrument])]);
   const out = (instrument: string): void => setPaneSetting(id, 'instruments', ids.filter((one) => one !== instrument)); // prettier-ignore
+  const working = useMemo(() => countWorking(Object.values(orders)), [orders]);
+  // The columns stay as they are while what they look at changes: a cell asks for it when it is drawn.
+  const around = useRef<Around | null>(null);
+  around.current = {
+    pane: id,
+    accountOf,
+    positionOf: (instrument) => positions[positionKey(accountOf(instrument), instrument)],
+    workingOf: (instrument) => working.get(positionKey(accountOf(instrument), instrument)) ?? 0,
+    onOut: out,
+  };
+  const shown = useMemo(() => {
+    const now = (): Around => around.current as Around;
+    return columnsFor(columns, {
+      pane: id,
+      accountOf: (one) => now().accountOf(one),
+      positionOf: (one) => now().positionOf(one),
+      workingOf: (one) => now().workingOf(one),
+      onOut: (one) => now().onOut(one),
+    });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- the columns by their names
+  }, [columns.join(), id]);
+  const grid = usePaneGrid({ pane, rows, of: `${search} ${ids.join()}`, columns: shown, keyOf: (row) => row.id, groups: GROUPS, groupBy: by });
   usePaneCommands(id, [
-    { keys: ['ArrowDown'], words: 'the next row', repeats: true, run: () => walk(1) },
-    { keys: ['ArrowUp'], words: 'the row before', repeats: true, run: () => walk(-1) },
+    ...walkCommands('row', grid.keys, target?.instrument ?? null, (instrument) => setInstrument(id, instrument)),
     {
       keys: ['Delete'],
       words: 'take the shown instrument out of the table',
@@ -97,72 +210,48 @@ export function QuoteTablePane({ id }: { id: string }) {
           }}
         />
         {target && !ids.includes(target.instrument) && (
-          <button type="button" className="control !min-h-[20px]" onClick={() => add(target.instrument)}>
+          <Button className="!min-h-[20px]" onClick={() => add(target.instrument)}>
             Add {target.instrument}
-          </button>
+          </Button>
         )}
-        <span className="ml-auto quiet">{rows.length} rows</span>
+        <span className="ml-auto text-quiet">{rows.length} rows</span>
       </div>
-      <OrderCells pane={id} accountOf={accountOf} className="min-h-0 flex-1" onHover={(is) => (over.current = is)}>
-        <div className="scroll h-full" tabIndex={0} role="group" aria-label="Quotes" {...takesInstrument(add)}>
-          {rows.length === 0 && (
-            <p className="p-2 quiet">
-              {ids.length === 0 ? 'No rows. Drag an instrument here, or link the pane and add what it shows.' : 'None of these rows match.'}
-            </p>
-          )}
-          <table className="list quotes">
-            <caption className="sr-only">Quotes</caption>
-            <thead>
-              <tr>
-                {table.getFlatHeaders().map((header) => {
-                  const sorted = header.column.getIsSorted();
-                  const words = header.id === 'instrument' ? 'instrument' : (WORDS.get(header.id) ?? header.id);
-                  return (
-                    <th
-                      key={header.id}
-                      className={header.id === 'instrument' || LEFT.has(header.id) ? '' : 'right'}
-                      aria-sort={sorted === 'asc' ? 'ascending' : sorted === 'desc' ? 'descending' : 'none'}
-                    >
-                      <button type="button" className="quiet" onClick={header.column.getToggleSortingHandler()}>
-                        {words}
-                        {sorted === 'asc' ? ' ↑' : sorted === 'desc' ? ' ↓' : ''}
-                      </button>
-                    </th>
-                  );
-                })}
-                <th>
-                  <span className="sr-only">take out</span>
-                </th>
-              </tr>
-            </thead>
-            {groups.map((group) => (
-              <tbody key={group.name ?? 'all'}>
-                {group.name !== null && (
-                  <tr>
-                    <th scope="rowgroup" colSpan={columns.length + 2} className="!static !text-ink">
-                      {group.name} · {group.rows.length}
-                    </th>
-                  </tr>
-                )}
-                {group.rows.map((instrument) => (
-                  <QuoteRow
-                    key={instrument.id}
-                    pane={id}
-                    instrument={instrument}
-                    account={accountOf(instrument.id)}
-                    columns={columns}
-                    decimals={decimals}
-                    selected={instrument.id === target?.instrument}
-                    onOut={() => out(instrument.id)}
-                  />
-                ))}
-              </tbody>
-            ))}
-          </table>
+      <OrderCells pane={id} accountOf={accountOf} rowsOfTheirOwn className="min-h-0 flex-1">
+        <div className="h-full" {...takesInstrument(add)}>
+          <Grid
+            grid={grid}
+            name="Quotes"
+            className="quotes [&_td]:!px-[3px] [&_th]:!px-[3px]"
+            empty={
+              <p className="text-quiet">
+                {ids.length === 0 ? 'No rows. Drag an instrument here, or link the pane and add what it shows.' : 'None of these rows match.'}
+              </p>
+            }
+            selected={target?.instrument ?? null}
+            onRing={(instrument) => setInstrument(id, instrument)}
+            rowProps={(row) => ({ 'data-instrument': row.id })}
+            live={(element, row) => {
+              const stop = followQuote(row.id, (quote) => paintSoon(element, () => writeRow(element, row, quote, decimals)));
+              return () => {
+                stop();
+                paintNoMore(element);
+              };
+            }}
+          />
         </div>
       </OrderCells>
     </div>
   );
+}
+
+/** How many orders work, by account and instrument. */
+function countWorking(orders: readonly Parameters<typeof isWorking>[0][]): ReadonlyMap<string, number> {
+  const counts = new Map<string, number>();
+  for (const order of orders.filter(isWorking)) {
+    const key = positionKey(order.account, order.instrument);
+    counts.set(key, (counts.get(key) ?? 0) + 1);
+  }
+  return counts;
 }
 
 /** The instruments of a table whose ticker or name holds what is searched. */

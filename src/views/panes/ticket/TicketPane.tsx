@@ -1,15 +1,16 @@
 import { useStore } from '@nanostores/react';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { act } from '../../client/gestures/index.ts';
-import { canTrade, sizeOf } from '../../client/session.ts';
-import { formatPrice, type Instrument } from '../../core/instrument/index.ts';
-import { followQuote, instrumentOf, quoteOf } from '../../live/index.ts';
-import { $letters, $panes, targetOf, type Target } from '../workspace/panes.ts';
-import { OrderFields, ReviewLines, useReview, wishOf, type FormValues } from './OrderForm.tsx';
+import { act } from '../../../client/gestures/index.ts';
+import { canTrade, sizeOf } from '../../../client/session.ts';
+import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
+import { followQuote, instrumentOf, quoteOf } from '../../../live/index.ts';
+import { $letters, $panes, targetOf, type Target } from '../../workspace/panes.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { OrderFields, ReviewLines, useReview, wishOf, type FormValues } from '../../act/OrderForm.tsx';
 
 /** A standing form for one order. With an edited field it holds its instrument until sent or cleared. */
-export function TicketPane({ id }: { id: string }) {
+export default function TicketPane({ id }: { id: string }) {
   useStore($panes);
   useStore($letters);
   const target = targetOf(id);
@@ -51,12 +52,16 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
   const form = useForm<FormValues>({ defaultValues: firstValues(target, instrument) });
   const { isDirty } = form.formState;
   useEffect(() => onHold(isDirty), [isDirty, onHold]);
-  // The price begins at the bid as soon as one is known; what was typed stays.
+  // The price begins at the bid as soon as one is known; what was typed stays. After an order it begins empty: nothing
+  // that could be sent stands there by itself.
+  const begun = useRef(false);
+  const busy = useRef(false);
+  const [sending, setSending] = useState(false);
   useEffect(
     () =>
       followQuote(instrument.id, ({ bid, last }) => {
         const price = bid ?? last;
-        if (price !== null && form.getValues('limitPrice') === '' && !form.formState.isDirty)
+        if (price !== null && !begun.current && form.getValues('limitPrice') === '' && !form.formState.isDirty)
           form.reset({ ...form.getValues(), limitPrice: formatPrice(instrument, price) });
       }),
     [form, instrument],
@@ -67,8 +72,18 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
   const review = useReview(ready ? wish : null);
   const clear = (): void => form.reset(firstValues(target, instrument));
   const send = form.handleSubmit(async () => {
+    if (busy.current || !ready) return;
     const submitted = act(id, 'review', { kind: 'place', wish });
-    if (submitted.kind === 'sent' && (await submitted.done)) clear();
+    if (submitted.kind !== 'sent') return;
+    busy.current = true;
+    setSending(true);
+    const went = await submitted.done;
+    busy.current = false;
+    setSending(false);
+    if (went) {
+      begun.current = true;
+      form.reset({ ...firstValues(target, instrument), limitPrice: '' });
+    }
   });
   return (
     <form className="scroll flex h-full flex-col gap-2 p-2" onSubmit={(event) => void send(event)} aria-label={`Ticket ${instrument.id} ${target.account}`}>
@@ -83,12 +98,12 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
         <p className="quiet">Give a price to see what it would do.</p>
       )}
       <div className="mt-auto flex gap-2">
-        <button type="submit" className={`control ${values.side}`}>
+        <Button type="submit" tone={values.side} disabled={sending || !ready}>
           {values.side} {wish.quantity} {instrument.ticker}
-        </button>
-        <button type="button" className="control" disabled={!isDirty} onClick={clear}>
+        </Button>
+        <Button disabled={!isDirty} onClick={clear}>
           clear
-        </button>
+        </Button>
       </div>
     </form>
   );

@@ -1,14 +1,15 @@
 import { useStore } from '@nanostores/react';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useRef, useState } from 'react';
-import { answer } from '../../client/answers.ts';
-import type { Instrument } from '../../core/instrument/index.ts';
-import { clockText } from '../../kit/clock.ts';
-import { grouped } from '../../kit/Figure.tsx';
-import { followPrints, instrumentOf, zoneOf, type LivePrint } from '../../live/index.ts';
-import { $letters, $panes, targetOf } from '../workspace/panes.ts';
-import { setting } from '../workspace/pane-settings.ts';
-import { usePaneCommands } from '../act/keys.ts';
+import { answer } from '../../../client/answers.ts';
+import type { Instrument } from '../../../core/instrument/index.ts';
+import { clockText } from '../../../kit/clock.ts';
+import { grouped } from '../../../kit/Figure.tsx';
+import { followPrints, instrumentOf, zoneOf, type LivePrint } from '../../../live/index.ts';
+import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
+import { COMMON, readSettings } from '../../workspace/settings.ts';
+import { PRINTS } from './settings.ts';
+import { usePaneCommands } from '../../act/keys.ts';
 
 const KEPT = 5000;
 /** While it is paused so many wait at most; then it goes on from the newest, and says so. */
@@ -17,7 +18,7 @@ const SHOW_EVERY_MS = 200;
 const NONE: readonly LivePrint[] = [];
 
 /** Every print of one instrument, newest on top. Paused, it stands still and counts what waits; nothing is left out. */
-export function PrintsPane({ id }: { id: string }) {
+export default function PrintsPane({ id }: { id: string }) {
   useStore($panes);
   useStore($letters);
   const target = targetOf(id);
@@ -28,10 +29,8 @@ export function PrintsPane({ id }: { id: string }) {
 
 function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
   const pane = useStore($panes)[id];
-  const least = setting<number>(pane, 'least');
-  const large = setting<number>(pane, 'large');
-  const columns = setting<readonly string[]>(pane, 'columns');
-  const rowPx = setting<string>(pane, 'density') === 'easy' ? 26 : 20;
+  const { least, large, columns } = readSettings(pane, PRINTS);
+  const rowPx = readSettings(pane, COMMON).density === 'easy' ? 26 : 20;
   const all = useRef<LivePrint[]>([]);
   const [shown, setShown] = useState<readonly LivePrint[] | null>(null);
   const [paused, setPaused] = useState(false);

@@ -1,10 +1,10 @@
 import { computed, map } from 'nanostores';
 import Papa from 'papaparse';
-import { namedThings } from '../../client/saved-remote.ts';
-import { thingsOf } from '../../client/things.ts';
-import { noteUndoable, say } from '../../client/undo.ts';
-import { readSymbols } from '../../core/instrument/index.ts';
-import { problemWords, request, instrumentOf, instruments } from '../../live/index.ts';
+import { namedThings } from '../../../client/saved-remote.ts';
+import { thingsOf } from '../../../client/things.ts';
+import { noteUndoable, say } from '../../../client/undo.ts';
+import { readSymbols } from '../../../core/instrument/index.ts';
+import { problemWords, request, instrumentOf, instruments } from '../../../live/index.ts';
 
 export type WatchRow = { readonly instrument: string; readonly note?: string; readonly mark?: string | null } | { readonly section: string };
 

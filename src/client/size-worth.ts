@@ -1,0 +1,71 @@
+import { asHalves, asQuantity, formatQuantity, isInverse, parseQuantity, tickAt, type Instrument, type Quantity } from '../core/instrument/index.ts';
+import { formatMoney, inCents, money, plus, type Money } from '../core/number/index.ts';
+import { commissionOf, marginFor, valueAt, type Commission, type Market } from '../core/portfolio/index.ts';
+import { instrumentOf, quoteOf, type ApiAccount } from '../live/index.ts';
+
+/** What a size is worth beside it. */
+export interface SizeWorth {
+  /** At the ask, with its currency. */
+  readonly value: string;
+  /** What one tick makes on it, in EUR; null where that depends on the price. */
+  readonly tick: string | null;
+  /** The largest quantity that the account could buy at the ask, fees included; null where that can't be told here. */
+  readonly canBuy: string | null;
+}
+
+type Wallets = Pick<ApiAccount, 'wallets' | 'buyingPower' | 'commission'>;
+
+/** @returns null where the instrument has no ask, or the size is none of its quantities */
+export function sizeWorth(instrument: Instrument, size: string, account: Wallets | undefined): SizeWorth | null {
+  const ask = quoteOf(instrument.id)?.ask ?? null;
+  const quantity = parseQuantity(instrument, size);
+  if (ask === null || quantity === null) return null;
+  const currency = instrument.settlesIn;
+  return {
+    value: `${formatMoney(valueAt(instrument, quantity, ask), currency)} ${currency}`,
+    tick: isInverse(instrument) ? null : inCents(valueAt(instrument, quantity, tickAt(instrument, ask))),
+    canBuy: account ? canBuy(instrument, account, (many) => valueAt(instrument, many, ask)) : null,
+  };
+}
+
+const MARKET: Market = {
+  instrument: (id) => instrumentOf(id) as Instrument,
+  mark: (id) => {
+    const last = quoteOf(id)?.last ?? null;
+    return last === null ? null : asHalves(last * 2);
+  },
+};
+
+/** What an opening order can use: the wallet it is paid from, else the buying power. */
+function roomOf(instrument: Instrument, { wallets, buyingPower }: Wallets): Money | null {
+  if (instrument.kind !== 'spot' && instrument.kind !== 'inverse') return money(buyingPower);
+  const purpose = instrument.kind === 'spot' ? 'spot' : 'contract';
+  const wallet = wallets.find((one) => one.asset === (instrument.kind === 'spot' ? instrument.currency : instrument.settlesIn) && one.purpose === purpose);
+  return wallet ? money(wallet.available) : null;
+}
+
+function canBuy(instrument: Instrument, account: Wallets, valueOf: (many: Quantity) => Money): string | null {
+  const room = roomOf(instrument, account);
+  const line = account.commission.find((one) => one.kind === instrument.kind);
+  if (room === null || !line) return null;
+  const schedule: Commission = {
+    ...(line as unknown as Commission),
+    rate: money(line.rate),
+    minimum: line.minimum === null ? null : money(line.minimum),
+    maximum: line.maximum === null ? null : money(line.maximum),
+    exchangeFee: money(line.exchangeFee),
+  };
+  const needs = (many: Quantity): Money => {
+    const value = valueOf(many);
+    return plus(marginFor(instrument, true, many, value, 'overnight', MARKET) ?? value, commissionOf(schedule, instrument, many, value));
+  };
+  // What it needs only grows with the quantity.
+  let [fits, over] = [0, 1];
+  while (over < Number.MAX_SAFE_INTEGER / 4 && needs(asQuantity(over)) <= room) [fits, over] = [over, over * 2];
+  while (over - fits > 1) {
+    const half = Math.floor((fits + over) / 2);
+    if (needs(asQuantity(half)) <= room) fits = half;
+    else over = half;
+  }
+  return fits < instrument.minimumQuantity ? null : formatQuantity(instrument, asQuantity(fits));
+}

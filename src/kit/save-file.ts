@@ -1,0 +1,8 @@
+/** Offers a text as a file. */
+export function saveFile(name: string, type: string, content: BlobPart): void {
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([content], { type }));
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 1000);
+}

@@ -1,0 +1,14 @@
+import { lazy, type ComponentType, type LazyExoticComponent } from 'react';
+import type { PageName } from './route.ts';
+
+interface PageDefinition {
+  readonly title: string;
+  /** What it is for, in one line. */
+  readonly about: string;
+  readonly view: LazyExoticComponent<ComponentType>;
+}
+
+/** Every page; what draws it is loaded when it is first opened. */
+export const PAGES: Readonly<Record<PageName, PageDefinition>> = {
+  settings: { title: 'Settings', about: 'look, sending, sizes, sounds, who is signed in', view: lazy(() => import('./settings/SettingsPage.tsx')) },
+};

@@ -1,0 +1,143 @@
+import { expect } from 'chai';
+import { authenticator } from 'otplib';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { enterDemo, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
+
+describe('the settings', function () {
+  this.timeout(120_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    server = await startServer({ KAVIX_CLOCK: 'manual' });
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    await enterDemo(driver, server.address);
+    api = await Client.signIn(server.address);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+  const saved = async (): Promise<Record<string, unknown>> => (await api.get('/api/settings')).body;
+  const untilSaved = (is: (settings: Record<string, unknown>) => boolean): Promise<unknown> => driver.wait(async () => is(await saved()), 8000, 'not saved so');
+  const type = async (label: string, text: string): Promise<void> => {
+    const field = await driver.findElement(By.css(`input[aria-label="${label}"]`));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+  };
+
+  it('are a page over the workspace, which Esc leaves just as it was', async () => {
+    await page.click('[role="region"][aria-label^="Orders"]');
+    const before = await driver.executeScript<string>(`return document.querySelector('.dv-groupview.active-pane [data-pane]').dataset.pane`);
+    await page.openPage('Settings');
+    expect(await driver.executeScript(`return location.hash`)).to.equal('#settings');
+    expect(await driver.executeScript(`return document.querySelector('[aria-label="Key target"]').textContent`)).to.include('keys do nothing');
+    expect(await page.violations(), 'night').to.deep.equal([]);
+    // A pane's keys do nothing meanwhile: Delete, letters, arrows.
+    await page.keys('G', Key.ARROW_DOWN);
+    expect(await driver.executeScript(`return document.querySelector('[cmdk-list]').className`)).to.equal('hidden');
+    await page.keys(Key.ESCAPE);
+    await page.until(`return !document.querySelector('[data-page]')`);
+    expect(await driver.executeScript(`return document.querySelector('.dv-groupview.active-pane [data-pane]').dataset.pane`)).to.equal(before);
+    await driver.navigate().back();
+    await page.until(`return document.querySelector('[data-page="settings"]')`);
+  });
+
+  it('give the sizes that can be picked, and say what is wrong with others', async () => {
+    await type('Sizes of Shares', '25 75 xx');
+    await page.until(`return document.querySelector('[aria-label="Sizes"]').textContent.includes('xx is not a quantity')`);
+    await type('Sizes of Shares', '75 25');
+    await page.until(`return document.querySelector('[aria-label="Sizes"]').textContent.includes('25 is not larger than the one before it')`);
+    expect(await saved()).to.not.have.property('sizeKeys');
+    await type('Sizes of Shares', '25 75 150');
+    await untilSaved(({ sizeKeys }) => (sizeKeys as { share: string[] } | undefined)?.share.join() === '25,75,150');
+    await page.keys(Key.ESCAPE);
+    await page.until(`return [...document.querySelectorAll('[role="region"][aria-label^="Ladder"] button')].some((one) => one.textContent === '75')`);
+    expect(await driver.executeScript(`return document.querySelector('[aria-label="Key target"]').textContent`)).to.include('25');
+  });
+
+  it('take a number when the field is left, never while it is typed', async () => {
+    await page.openPage('Settings');
+    const label = 'The same press again is refused within, ms';
+    const field = await driver.findElement(By.css(`input[aria-label="${label}"]`));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '900');
+    expect(await field.getAttribute('value')).to.equal('900');
+    await page.until(`return document.querySelector('[aria-label="Sending"]').textContent.includes('from 0 to 500')`);
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '400', Key.TAB);
+    await untilSaved(({ againMs }) => againMs === 400);
+  });
+
+  it('draw the theme and the scale at once, and a press still meets the row it is on', async () => {
+    await page.choose('Theme', 'Chart room');
+    await page.until(`return document.documentElement.dataset.theme === 'day'`);
+    expect(await page.violations(), 'day').to.deep.equal([]);
+    await page.choose('Scale', '125 %');
+    await untilSaved(({ scale, theme }) => scale === 125 && theme === 'day');
+    await page.keys(Key.ESCAPE);
+    const row = await page.bestRow('bid');
+    const at = await driver.executeScript<{ x: number; y: number; price: string }>(
+      `const row = document.querySelectorAll('.ladder-row')[arguments[0] + 2];
+       const [box, bid] = [row.getBoundingClientRect(), row.querySelector('.bid').getBoundingClientRect()];
+       return { x: bid.left + 8, y: box.top + box.height / 2, price: row.querySelector('.spine').textContent };`,
+      row,
+    );
+    await page.moveTo(at.x, at.y);
+    await page.settle();
+    await page.press(at.x, at.y);
+    await page.until(
+      `return document.querySelector('[role="dialog"][aria-label^="Order slip"]')?.textContent.includes('at ' + arguments[0] + ', MAIN')`,
+      at.price,
+    );
+    const clear = await driver.executeScript<boolean>(
+      `const slip = document.querySelector('[role="dialog"]').getBoundingClientRect();
+       return [...document.querySelectorAll('[data-order-area]')].every((one) => {
+         const area = one.getBoundingClientRect();
+         return slip.right <= area.left || slip.left >= area.right || slip.bottom <= area.top || slip.top >= area.bottom;
+       });`,
+    );
+    expect(clear, 'the slip stands clear of every order area').to.equal(true);
+    await driver.sleep(300);
+    await page.keys(Key.ARROW_UP);
+    await page.until(`return !document.querySelector('[role="dialog"]').textContent.includes('at ' + arguments[0] + ', MAIN')`, at.price);
+    await page.keys(Key.ESCAPE);
+  });
+
+  it('make a token, tell it once, and delete it', async () => {
+    await page.openPage('Settings');
+    await type('Name of a new token', 'night script');
+    const told = await page.until<string>(`return [...document.querySelectorAll('[aria-label="Tokens"] [role="status"] .figure')][0]?.textContent`);
+    const with_ = async (): Promise<number> => (await fetch(`${server.address}/api/accounts`, { headers: { authorization: `Bearer ${told}` } })).status;
+    expect(await with_()).to.equal(200);
+    await page.click('button[aria-label="Delete the token night script"]');
+    await driver.wait(async () => (await with_()) === 401, 4000);
+  });
+
+  it('begin a second step, which signing in then asks for, and end it', async () => {
+    await page.clickText('Begin a second step');
+    const secret = (await page.until<string>(`return document.querySelector('[aria-label="Second step"] .figure')?.textContent`)).replaceAll(' ', '');
+    await type('Code', '000000');
+    await page.until(`return document.querySelector('[aria-label="Second step"]').textContent.includes('That code is wrong')`);
+    await type('Code', authenticator.generate(secret));
+    await page.until(`return document.querySelector('[aria-label="Second step"]').textContent.includes('End the second step')`);
+    const fresh = new Client(server.address);
+    const asked = await fresh.post('/api/session', { user: 'demo', password: 'kavix-demo' });
+    expect([asked.status, (asked.body as { needs?: string }).needs]).to.deep.equal([401, 'code']);
+    await type('Code', authenticator.generate(secret));
+    await page.until(`return document.querySelector('[aria-label="Second step"]').textContent.includes('Begin a second step')`);
+  });
+
+  it('sign out elsewhere, and everywhere', async () => {
+    const here = await page.until<number>(`return document.querySelectorAll('[aria-label="Signed in"] li').length`);
+    expect(here).to.be.at.least(2);
+    await page.clickText('sign out there');
+    await page.until(`return document.querySelectorAll('[aria-label="Signed in"] li').length === ${here - 1}`);
+    await page.clickText('Sign out everywhere');
+    await page.until(`return location.pathname === '/sign-in'`);
+    expect((await api.get('/api/accounts')).status).to.equal(401);
+  });
+});
