@@ -19,7 +19,7 @@ export default defineConfig({
         "font-src 'self'",
         "connect-src 'self'",
         "worker-src 'self'",
-        "frame-ancestors 'none'",
+        "frame-ancestors 'self'",
         "base-uri 'none'",
         "form-action 'self'",
         "object-src 'none'",

@@ -34,7 +34,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
   const response = api ? (guard(context.locals, request, url.pathname, at !== null) ?? (await next())) : await page(context.locals, url.pathname, next);
   response.headers.set('x-content-type-options', 'nosniff');
   response.headers.set('referrer-policy', 'same-origin');
-  response.headers.set('x-frame-options', 'DENY');
+  response.headers.set('x-frame-options', 'SAMEORIGIN');
   response.headers.set('cross-origin-opener-policy', 'same-origin');
   return response;
 });

@@ -76,7 +76,12 @@ export class KeyRouter {
 
   route({ chord, repeat, caret }: KeyPress): Routed {
     if (caret && (PLAIN.test(chord) || !/^(Ctrl\+|Alt\+|F\d|Shift\+F\d)/.test(chord) || /^Ctrl\+[ACVXZY]$/.test(chord))) return 'nobody';
-    for (const owner of this.having()) {
+    const having = this.having();
+    const first = having.find((owner) => owner.commands().some(({ keys }) => keys.includes(chord)));
+    if (!first) return 'nobody';
+    // What one thing has is told to all of its parts: the first that can do it does, else the first says why not.
+    let refusal: (() => void) | null = null;
+    for (const owner of having.filter(({ name }) => name === first.name)) {
       const command = owner.commands().find(({ keys }) => keys.includes(chord));
       if (!command) continue;
       if (repeat && !command.repeats) return 'refused';
@@ -85,10 +90,10 @@ export class KeyRouter {
         command.run();
         return 'ran';
       }
-      owner.refuse?.(why);
-      return 'refused';
+      refusal ??= () => owner.refuse?.(why);
     }
-    return 'nobody';
+    refusal?.();
+    return 'refused';
   }
 }
 

@@ -1,5 +1,5 @@
 import { asHalves, asQuantity, formatQuantity, isInverse, parseQuantity, tickAt, type Instrument, type Quantity } from '../core/instrument/index.ts';
-import { formatMoney, inCents, money, plus, type Money } from '../core/number/index.ts';
+import { MONEY_DECIMALS, formatMoney, formatScaled, money, plus, type Money } from '../core/number/index.ts';
 import { commissionOf, marginFor, valueAt, type Commission, type Market } from '../core/portfolio/index.ts';
 import { instrumentOf, quoteOf, type ApiAccount } from '../live/index.ts';
 
@@ -23,7 +23,7 @@ export function sizeWorth(instrument: Instrument, size: string, account: Wallets
   const currency = instrument.settlesIn;
   return {
     value: `${formatMoney(valueAt(instrument, quantity, ask), currency)} ${currency}`,
-    tick: isInverse(instrument) ? null : inCents(valueAt(instrument, quantity, tickAt(instrument, ask))),
+    tick: isInverse(instrument) ? null : formatScaled(valueAt(instrument, quantity, tickAt(instrument, ask)), MONEY_DECIMALS, 2),
     canBuy: account ? canBuy(instrument, account, (many) => valueAt(instrument, many, ask)) : null,
   };
 }

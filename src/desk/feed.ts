@@ -1,7 +1,7 @@
 import { addPrint, barStart, markInHalves, type Bar, type Quote } from '../core/market/index.ts';
 import type { AccountState, Entry, Fill, Touched, Working } from '../core/desk/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
-import { isFinished, type Order } from '../core/orders/index.ts';
+import { isFinished, stopPriceOf, type Order } from '../core/orders/index.ts';
 import type { Position } from '../core/portfolio/index.ts';
 import type { DepthView, Headline, OrderStanding, Print } from '../venue/messages.ts';
 import type { MarketData } from './market-data.ts';
@@ -196,7 +196,7 @@ export class Feed implements MarketListener {
       this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
     for (const { order } of touched.orders) tell('orders', this.orderOf(order));
     for (const fill of touched.fills) tell('fills', presentFill(this.desk.instrument(fill.instrument), fill));
-    for (const id of state ? touched.positions : []) {
+    for (const id of state ? positionsTouched(state, touched) : []) {
       const position = state?.book.positions[id];
       if (state && position) tell('positions', this.positionOf(state, position));
     }
@@ -336,6 +336,14 @@ export class Feed implements MarketListener {
     const at = isoTime(venues);
     return JSON.stringify({ now: isoTime(Date.now()), venues: { HALM: at, QUAY: at, VSPR: at }, broker: isoTime(broker) });
   }
+}
+
+/** Positions that an entry changed, and those whose risk it did: a stop that comes, moves or goes is told with its position. */
+function positionsTouched(state: AccountState, { orders, positions }: Touched): ReadonlySet<string> {
+  const stops = orders.flatMap(({ order: { instrument, terms } }) =>
+    (stopPriceOf(terms) !== null || terms.type === 'trailing-stop') && (state.book.positions[instrument]?.quantity ?? 0) !== 0 ? [instrument] : [],
+  );
+  return new Set([...positions, ...stops]);
 }
 
 /** Open positions, and flat ones with a fill today. */

@@ -75,7 +75,7 @@ export function MenuLine() {
 export function MenuChoice<V extends string>(props: {
   readonly label: string;
   readonly value: V;
-  readonly options: readonly { readonly value: V; readonly words: string; readonly name?: string }[];
+  readonly options: readonly { readonly value: V; readonly words: string; readonly about?: string; readonly name?: string }[];
   readonly onPick: (value: V) => void;
   readonly className?: string;
 }) {
@@ -89,6 +89,7 @@ export function MenuChoice<V extends string>(props: {
           <RadioItem key={option.value} value={option.value} className={MENU_ITEM} aria-label={option.name ?? `${label} ${option.words}`}>
             {option.words}
             {option.value === value && <span aria-hidden="true">•</span>}
+            {option.about !== undefined && <span className="ml-auto text-quiet">{option.about}</span>}
           </RadioItem>
         ))}
       </div>

@@ -1,6 +1,7 @@
 /** What a window says to the shared worker that holds the one stream for all windows. */
 export type ToStream =
-  | { readonly kind: 'topics'; readonly topics: readonly string[]; readonly csrf: string }
+  /** All topics it follows, and those of them that begin anew though it followed them a moment ago. */
+  | { readonly kind: 'topics'; readonly topics: readonly string[]; readonly anew: readonly string[]; readonly csrf: string }
   | { readonly kind: 'close' }
   | { readonly kind: 'share'; readonly key: string; readonly value: unknown };
 

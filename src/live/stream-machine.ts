@@ -3,7 +3,7 @@ import type { Beat, FromStream, TopicMessage } from './protocol.ts';
 /** What happens to the one stream of all windows. Windows are named by numbers. */
 export type StreamEvent =
   | { readonly kind: 'joined' | 'left'; readonly window: number }
-  | { readonly kind: 'topics'; readonly window: number; readonly topics: readonly string[] }
+  | { readonly kind: 'topics'; readonly window: number; readonly topics: readonly string[]; readonly anew?: readonly string[] }
   | { readonly kind: 'hello'; readonly streamId: string }
   | { readonly kind: 'message'; readonly message: TopicMessage }
   | { readonly kind: 'reset'; readonly topic: string }
@@ -65,7 +65,7 @@ export class StreamMachine {
         this.awaiting.delete(event.window);
         return this.windows.size === 0 ? this.shut() : this.update();
       case 'topics':
-        return this.want(event.window, event.topics);
+        return this.want(event.window, event.topics, event.anew ?? []);
       case 'hello':
         this.heardAt = now;
         this.phase = 'open';
@@ -99,7 +99,7 @@ export class StreamMachine {
     }
   }
 
-  private want(window: number, topics: readonly string[]): StreamEffect[] {
+  private want(window: number, topics: readonly string[], anew: readonly string[]): StreamEffect[] {
     const before = this.windows.get(window);
     const awaiting = this.awaiting.get(window);
     if (!before || !awaiting) return [];
@@ -107,9 +107,9 @@ export class StreamMachine {
     this.windows.set(window, next);
     for (const topic of before) if (!next.has(topic)) awaiting.delete(topic);
     for (const topic of topics)
-      if (!before.has(topic)) {
+      if (!before.has(topic) || anew.includes(topic)) {
         awaiting.add(topic);
-        // What another window follows has no snapshot to come by itself.
+        // What is followed already, by another window or by this one, has no snapshot to come by itself.
         if (this.asked.has(topic) || this.updating?.has(topic)) this.anew.add(topic);
       }
     if (this.phase !== 'closed') return this.update();

@@ -124,7 +124,7 @@ function hear(window: number, message: ToStream): void {
       break;
     case 'topics':
       csrf = message.csrf;
-      handle({ kind: 'topics', window, topics: message.topics });
+      handle({ kind: 'topics', window, topics: message.topics, anew: message.anew });
       break;
     default:
       message satisfies never;

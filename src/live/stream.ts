@@ -15,6 +15,10 @@ export const $refused = atom<{ readonly topics: readonly string[]; readonly word
 
 const listeners = new Map<string, Set<Listener>>();
 const newest = new Map<string, unknown>();
+/** Topics that were followed, or by one more, since the worker was told: it may know them from a moment ago. */
+const begun = new Set<string>();
+/** Of these the newest message is not all there is. */
+const MANY = /^(trades:|orders$|fills$|positions$|news$)/;
 let port: MessagePort | null = null;
 let csrf = '';
 let scheduled = false;
@@ -23,7 +27,8 @@ const post = (message: ToStream): void => port?.postMessage(message);
 
 function announce(): void {
   scheduled = false;
-  post({ kind: 'topics', topics: [...listeners.keys()], csrf });
+  post({ kind: 'topics', topics: [...listeners.keys()], anew: [...begun], csrf });
+  begun.clear();
 }
 
 function schedule(): void {
@@ -89,6 +94,10 @@ export function follow<T>(topic: string, listener: (data: T, snapshot: boolean) 
   if (!set) {
     listeners.set(topic, (set = new Set<Listener>()));
     newest.delete(topic);
+    begun.add(topic);
+    schedule();
+  } else if (MANY.test(topic)) {
+    begun.add(topic);
     schedule();
   } else if (newest.has(topic)) listener(newest.get(topic) as T, true);
   set.add(own);

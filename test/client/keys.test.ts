@@ -95,4 +95,24 @@ describe('the keys', () => {
       }),
     );
   });
+
+  it('tells a key to each part of one thing: the first that can does it, else the first says why not', () => {
+    const router = new KeyRouter();
+    const told: string[] = [];
+    const part = (words: string, why: string | null) =>
+      router.own({
+        name: 'Chart',
+        has: () => true,
+        commands: () => [{ keys: ['Delete'], words, cannot: () => why, run: () => told.push(words) }],
+        refuse: (reason) => told.push(`refused: ${reason}`),
+      });
+    router.own({ name: 'Everywhere', has: () => true, commands: () => [{ keys: ['Delete'], words: 'frame', run: () => told.push('frame') }] });
+    const drop = part('order', null);
+    part('drawing', 'nothing is ringed');
+    const press = { chord: 'Delete', repeat: false, caret: false };
+    expect([router.route(press), told.pop()]).to.deep.equal(['ran', 'order']);
+    drop();
+    part('order', 'no order is ringed');
+    expect([router.route(press), told.pop()], 'never what is below').to.deep.equal(['refused', 'refused: no order is ringed']);
+  });
 });

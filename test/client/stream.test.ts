@@ -59,6 +59,15 @@ describe('the stream', () => {
     expect(heard(2)).to.deep.equal(['a! 3', 'b! 4', 'a 5']);
     expect(heard(1)).to.deep.equal(['a! 1', 'a 2', 'a! 3', 'a 5']);
   });
+  it('asks anew for what a window let go and took up again before that was known', () => {
+    const { say, doings, heard, message, opened } = machine();
+    opened('a', 'b');
+    say(message('a', 1, true));
+    expect(doings(say({ kind: 'topics', window: 1, topics: ['a', 'b'], anew: ['a'] }))).to.deep.equal(['update a,b anew a']);
+    say(message('a', 2));
+    say(message('a', 3, true));
+    expect(heard(1), 'nothing before its snapshot').to.deep.equal(['a! 1', 'a! 3']);
+  });
   it('that is lost asks whether the session still is one, then opens again; topics begin with a snapshot', () => {
     const { say, doings, heard, told, message, opened, state } = machine();
     opened('a');

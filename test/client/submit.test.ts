@@ -90,6 +90,7 @@ describe('an order area', () => {
       changedAt: () => 0,
       farTicks: () => 5,
       sendsAtOnce: () => around.state.direct === 'all',
+      shown: () => undefined,
       submit: around.submit,
       refuse: (words) => refused.push(words),
     };

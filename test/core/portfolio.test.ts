@@ -192,7 +192,7 @@ describe('an account', () => {
 
 describe('the day of an account', () => {
   const position = (account: string, id: string, currency: string, [realised, unrealised, fees]: [string, string, string], mark: string | null = '1'): DayPosition =>
-    ({ account, instrument: id, currency, mark, day: { realised, unrealised, fees } }); // prettier-ignore
+    ({ account, instrument: id, currency, mark, day: { realised, unrealised, fees }, openRisk: null, unitsWithoutStop: '0' }); // prettier-ignore
   const day = (...positions: DayPosition[]): string[] | null => {
     const found = dayResult(positions, 'MAIN');
     return found && [found.realised, found.open, found.net].map(inCents);
@@ -209,6 +209,19 @@ describe('the day of an account', () => {
     expect(day(inverse('60.00'))).to.deep.equal(['29.40', '-15.00', '14.40']);
     expect(day(inverse('60.00'), position('OTHER', 'CARB-EUR.VSPR', 'EUR', ['0', '0', '0'], '70.00'))).to.deep.equal(['34.30', '-17.50', '16.80']);
     expect(day(inverse(null))).to.equal(null);
+  });
+
+  it('tells what the stops would lose, CARB at its mark, and what has none', () => {
+    const risky = (id: string, currency: string, openRisk: string | null, unitsWithoutStop: string): DayPosition => ({
+      ...position('MAIN', id, currency, ['0', '0', '0'], '60.00'),
+      openRisk,
+      unitsWithoutStop,
+    });
+    const found = dayResult(
+      [risky('GANET.HALM', 'EUR', '48.20', '0'), risky('KELPA.HALM', 'EUR', '10', '50'), risky('CARBI.VSPR', 'CARB', '0.5', '0')],
+      'MAIN',
+    );
+    expect(found && [inCents(found.openRisk), found.withoutStop]).to.deep.equal(['88.20', ['KELPA.HALM']]);
   });
 
   it('adds quantities of any steps without a binary rest', () => {

@@ -33,6 +33,8 @@ export interface AreaHost<A> {
   farTicks(): number;
   /** Whether an order from here would be sent at once. */
   sendsAtOnce(wish: OrderWish): boolean;
+  /** Hears what is shown where it is aimed at, null where nothing is. */
+  shown(shown: Shown<A> | null): void;
   submit(gesture: Gesture): Submitted;
   refuse(words: string): void;
 }
@@ -70,6 +72,7 @@ export class OrderArea<A> {
   /** What is shown now where it is aimed at; what this gives must be painted, for a press is held to it. */
   paint(): Shown<A> | null {
     this.painted = this.aim === null ? null : this.look(this.aim);
+    this.host.shown(this.painted);
     return this.painted;
   }
 

@@ -1,9 +1,13 @@
+import { atom } from 'nanostores';
 import { useRef } from 'react';
 import { answer } from '../../client/answers.ts';
 import { OrderArea, sendsAtOnce, submit, type AreaHost } from '../../client/gestures/index.ts';
 import { quotesFresh } from '../../client/lamps.ts';
 import { canTrade } from '../../client/session.ts';
 import { changedAt } from '../workspace/panes.ts';
+
+/** Where this window is aimed at, and whether a press there would send at once. */
+export const $aimed = atom<{ readonly pane: string; readonly sends: boolean } | null>(null);
 
 /** What differs from one order area of this window to another. */
 type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' | 'farTicks'> & {
@@ -33,6 +37,12 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
     sendsAtOnce: (wish) => sendsAtOnce(given.surface, wish),
     now: () => performance.now(),
     changedAt: () => newest.current.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
+    shown: (shown) => {
+      const before = $aimed.get();
+      const next = shown && { pane: given.pane, sends: shown.sends };
+      if (before?.pane !== next?.pane && next === null && before?.pane !== given.pane) return;
+      if (before?.pane !== next?.pane || before?.sends !== next?.sends) $aimed.set(next);
+    },
     submit,
     refuse: (words) => answer(given.pane, 'refused', words),
   });

@@ -15,6 +15,7 @@ import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { PageHost } from './PageHost.tsx';
 import { TopLine } from './TopLine.tsx';
+import { WindowKeys } from './WindowKeys.tsx';
 
 /** The whole window: top line, risk rail, workspace. */
 export function App() {
@@ -48,6 +49,7 @@ export function App() {
         <Announcer />
         <SavedQuestions />
         <KeyHelp />
+        <WindowKeys />
       </div>
     </Queries>
   );

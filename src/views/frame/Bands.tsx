@@ -1,26 +1,51 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
 import { $lamps } from '../../client/lamps.ts';
-import { $link, $orders, $screen, isWorking } from '../../live/index.ts';
+import { VENUES } from '../../core/instrument/index.ts';
+import { clockText } from '../../kit/clock.ts';
+import { grouped } from '../../kit/Figure.tsx';
+import { $clock, $fills, $link, $orders, isWorking, type ApiFill } from '../../live/index.ts';
 
-const clock = (time: number | string): string => new Date(time).toISOString().slice(11, 19);
+const { zone } = VENUES.HALM;
+const clock = (time: string | null | undefined): string => (time ? clockText(zone, time) : '–');
+
+/** How long something took, in minutes and seconds. */
+function awayWords(from: string, to: string): string {
+  const seconds = Math.max(0, Math.round((Date.parse(to) - Date.parse(from)) / 1000));
+  return seconds < 60 ? `${seconds} s` : `${Math.floor(seconds / 60)} min ${seconds % 60} s`;
+}
+
+const MOST_TOLD = 3;
+const fillWords = ({ side, quantity, instrument, price }: ApiFill): string =>
+  `${side === 'buy' ? 'bought' : 'sold'} ${grouped(quantity)} ${instrument.slice(0, instrument.lastIndexOf('.'))} at ${price}`;
+
+/** What filled while the broker was away. */
+function filledWords(since: string): string {
+  const missed = $fills.get().filter(({ time }) => time >= since);
+  if (missed.length === 0) return 'Nothing filled meanwhile.';
+  const told = missed.slice(0, MOST_TOLD).map(fillWords).join('; ');
+  return `Meanwhile ${told}${missed.length > MOST_TOLD ? `, and ${missed.length - MOST_TOLD} fills more` : ''}.`;
+}
 
 /** What a lost link means, over the tab line; it pushes nothing down. The one that says it is back stays until read. */
 export function Bands() {
   const { screen, data, broker } = useStore($lamps);
   const link = useStore($link);
-  const lost = useStore($screen);
   const orders = useStore($orders);
   const [back, setBack] = useState<string | null>(null);
-  const downSince = useRef<number | null>(null);
+  const brokerDown = useRef<string | null>(null);
   useEffect(() => {
-    if (link?.broker === 'down') downSince.current ??= Date.now();
-    else if (downSince.current !== null) {
-      const seconds = Math.round((Date.now() - downSince.current) / 1000);
-      downSince.current = null;
-      setBack(`Broker back ${clock(link?.brokerSince ?? Date.now())}, away ${seconds} s. What happened meanwhile is in Orders and Fills.`);
+    if (link?.broker === 'down') brokerDown.current ??= link.brokerSince;
+    else if (link?.broker === 'up' && brokerDown.current !== null) {
+      const since = brokerDown.current;
+      brokerDown.current = null;
+      setBack(`Broker back ${clock(link.brokerSince)}, away ${awayWords(since, link.brokerSince)}. ${filledWords(since)}`);
     }
   }, [link]);
+  // The market's time at which this screen last heard of it.
+  const lostAt = useRef<string | null>(null);
+  if (screen.state !== 'down') lostAt.current = null;
+  else lostAt.current ??= $clock.get()?.time ?? null;
   // What is old looks old everywhere.
   const fresh = screen.state === 'up' && data.state === 'up';
   useEffect(() => {
@@ -29,11 +54,11 @@ export function Bands() {
   const working = Object.values(orders).filter(isWorking).length;
   const words =
     screen.state === 'down'
-      ? `This screen lost Kavix at ${clock(lost.since)}. What you see is old. Orders at the venue go on without it. Nothing done here is sent.`
+      ? `This screen lost Kavix at ${clock(lostAt.current)}. What you see is old. Orders at the venue go on without it. Nothing done here is sent.`
       : link?.broker === 'down' || broker.state === 'down'
-        ? `No link to the broker since ${clock(link?.brokerSince ?? Date.now())}. ${working} ${working === 1 ? 'order goes' : 'orders go'} on at the venue. Nothing can be sent.`
+        ? `No link to the broker since ${clock(link?.brokerSince)}. ${working} ${working === 1 ? 'order' : 'orders'} at the venue ${working === 1 ? 'goes' : 'go'} on there. Nothing can be sent.`
         : link?.data === 'down' || data.state === 'down'
-          ? `No prices since ${clock(link?.dataSince ?? Date.now())}. The broker link works: you can close.`
+          ? `No prices since ${clock(link?.dataSince)}. Nothing here sees its market. The broker link works: you can close.`
           : null;
   const shown = words ?? back;
   if (shown === null) return null;

@@ -8,7 +8,12 @@ import { SIDES, resetWorkspace, toggleSide } from '../workspace/layout.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { openPane } from '../workspace/layout.ts';
 import { $activePane, PANE_KINDS, setInstrument, targetOf } from '../workspace/panes.ts';
+import { FLOAT } from '../../kit/floats.ts';
+import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { useFrameCommands } from '../act/keys.ts';
+import { PAGES } from '../pages/index.ts';
+import { PAGE_NAMES, showPage } from '../pages/route.ts';
+import { PANES } from '../panes/index.ts';
 
 const MOST = 12;
 const KEPT_USED = 20;
@@ -16,16 +21,26 @@ const KEPT_USED = 20;
 /** Instruments in the order they were last taken here, newest first. */
 let used: readonly string[] = [];
 
+interface Doing {
+  readonly words: string;
+  readonly about?: string;
+  readonly ofWorkspace?: true;
+  readonly run: () => void;
+}
+
 /** What can be done by name. None of it touches an order. */
-const DOINGS: readonly { readonly words: string; readonly run: () => void }[] = [
-  { words: 'new empty workspace', run: () => void addEmpty() },
-  { words: 'reset this workspace', run: resetWorkspace },
+const DOINGS: readonly Doing[] = [
+  { words: 'new empty workspace', ofWorkspace: true, run: () => void addEmpty() },
+  { words: 'reset this workspace', ofWorkspace: true, run: resetWorkspace },
   { words: 'change the theme', run: () => setTheme($theme.get() === 'night' ? 'day' : 'night') },
-  ...SIDES.map((side) => ({ words: `fold the ${side} side`, run: () => toggleSide(side) })),
+  ...SIDES.map((side): Doing => ({ words: `fold the ${side} side`, ofWorkspace: true, run: () => toggleSide(side) })),
 ];
 
-/** Finds instruments and opens panes. `/` brings the caret here; what it has read stands at its right. */
-export function CommandBar() {
+/**
+ * Finds instruments and opens panes. `/` brings the caret here; what it has read stands at its right. `alone` is a
+ * pane's own window, which has no workspace to open others in.
+ */
+export function CommandBar({ alone = false }: { alone?: boolean }) {
   const [text, setText] = useState('');
   const [open, setOpen] = useState(false);
   const input = useRef<HTMLInputElement>(null);
@@ -48,8 +63,19 @@ export function CommandBar() {
   const found = useMemo(() => (text.trim() === '' ? [] : rank(text).slice(0, MOST)), [text]);
   const quotes = useQuotes(found.map((instrument) => instrument.id));
   const typed = text.trim().toLowerCase();
-  const doings = typed.length < 2 ? [] : DOINGS.filter(({ words }) => words.includes(typed));
-  const panes = text.trim() === '' ? [...PANE_KINDS] : PANE_KINDS.filter((kind) => kind.toLowerCase().startsWith(text.trim().toLowerCase()));
+  const openings: readonly Doing[] = [
+    ...PANE_KINDS.map((kind) => ({ words: kind, about: PANES[kind].about, run: () => openPane(kind) })),
+    ...PAGE_NAMES.map((name) => ({ words: PAGES[name].title, about: PAGES[name].about, run: () => showPage(name) })),
+  ];
+  const groups = [
+    { name: 'Open', items: alone ? [] : openings.filter(({ words }) => words.toLowerCase().startsWith(typed)) },
+    { name: 'Do', items: typed.length < 2 ? [] : DOINGS.filter((doing) => doing.words.includes(typed) && !(alone && doing.ofWorkspace)) },
+  ];
+  // What is named exactly is meant, before an instrument that is named nearly so.
+  const isExact = ({ items }: { items: readonly Doing[] }): boolean => typed !== '' && items.some(({ words }) => words.toLowerCase() === typed);
+  const first = groups.filter(isExact);
+  const later = groups.filter((group) => !isExact(group));
+  const reads = first[0]?.name ?? (found.length > 0 ? 'Find' : (later.find(({ items }) => items.length > 0)?.name ?? 'Find'));
 
   const close = (): void => {
     setText('');
@@ -84,61 +110,58 @@ export function CommandBar() {
         placeholder="find an instrument, open a pane"
         aria-label="Command bar"
       />
-      <kbd className="quiet pointer-events-none absolute right-2 top-[4px]">
-        {open ? (found.length > 0 ? 'Find' : panes.length > 0 ? 'Open' : doings.length > 0 ? 'Do' : 'Find') : '/'}
-      </kbd>
-      <Command.List className={open ? 'floats scroll absolute left-0 top-[28px] max-h-[420px] w-[520px] p-1' : 'hidden'}>
-        <Command.Empty className="p-2 quiet">Nothing by that name.</Command.Empty>
+      <kbd className="pointer-events-none absolute right-2 top-[4px] text-quiet">{open ? reads : '/'}</kbd>
+      <Command.List
+        // The caret stays in the field however long an item is pressed.
+        onMouseDown={(event) => event.preventDefault()}
+        className={open ? `${FLOAT} scroll absolute left-0 top-[28px] max-h-[420px] w-[520px] p-1` : 'hidden'}
+      >
+        <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>
+        {first.map((group) => (
+          <Doings key={group.name} {...group} onDone={close} />
+        ))}
         {found.length > 0 && (
-          <Command.Group heading={<span className="px-2 quiet">Find</span>}>
+          <Command.Group heading={<span className="px-2 text-quiet">Find</span>}>
             {found.map((instrument) => (
-              <Command.Item key={instrument.id} value={instrument.id} className="menu-item" onSelect={pick}>
+              <Command.Item key={instrument.id} value={instrument.id} className={MENU_ITEM} onSelect={pick}>
                 <span className="w-[150px] font-semibold">{instrument.ticker}</span>
-                <span className="w-[44px] quiet">{instrument.venue}</span>
+                <span className="w-[44px] text-quiet">{instrument.venue}</span>
                 <span className="min-w-0 flex-1 truncate">{instrument.name}</span>
-                <span className="w-[46px] quiet">{instrument.kind}</span>
+                <span className="w-[46px] text-quiet">{instrument.kind}</span>
                 <span className="figure w-[60px]">{quotes[instrument.id]?.last ?? quotes[instrument.id]?.previousSettlement ?? ''}</span>
                 <span className={`figure w-[50px] ${resultClass(quotes[instrument.id]?.changePercent ?? '0')}`}>{percentOf(quotes[instrument.id])}</span>
               </Command.Item>
             ))}
           </Command.Group>
         )}
-        {panes.length > 0 && (
-          <Command.Group heading={<span className="px-2 quiet">Open</span>}>
-            {panes.map((kind) => (
-              <Command.Item
-                key={kind}
-                value={`open ${kind}`}
-                className="menu-item"
-                onSelect={() => {
-                  openPane(kind);
-                  close();
-                }}
-              >
-                {kind}
-              </Command.Item>
-            ))}
-          </Command.Group>
-        )}
-        {doings.length > 0 && (
-          <Command.Group heading={<span className="px-2 quiet">Do</span>}>
-            {doings.map(({ words, run }) => (
-              <Command.Item
-                key={words}
-                value={`do ${words}`}
-                className="menu-item"
-                onSelect={() => {
-                  run();
-                  close();
-                }}
-              >
-                {words}
-              </Command.Item>
-            ))}
-          </Command.Group>
-        )}
+        {later.map((group) => (
+          <Doings key={group.name} {...group} onDone={close} />
+        ))}
       </Command.List>
     </Command>
+  );
+}
+
+/** What can be opened or done by name. */
+function Doings({ name, items, onDone }: { name: string; items: readonly Doing[]; onDone: () => void }) {
+  if (items.length === 0) return null;
+  return (
+    <Command.Group heading={<span className="px-2 text-quiet">{name}</span>}>
+      {items.map(({ words, about, run }) => (
+        <Command.Item
+          key={words}
+          value={`${name} ${words}`}
+          className={MENU_ITEM}
+          onSelect={() => {
+            run();
+            onDone();
+          }}
+        >
+          {words}
+          {about !== undefined && <span className="ml-auto truncate text-quiet">{about}</span>}
+        </Command.Item>
+      ))}
+    </Command.Group>
   );
 }
 

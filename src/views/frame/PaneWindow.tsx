@@ -13,11 +13,13 @@ import { TitleLine } from '../workspace/PaneTitle.tsx';
 import { shareFromWindow } from '../workspace/windows.ts';
 import { Announcer } from './Announcer.tsx';
 import { beginWindow } from './begin-window.ts';
+import { CommandBar } from './CommandBar.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
 import { Lamps } from './Lamps.tsx';
-import { Plate } from './Rail.tsx';
+import { Plate } from './Plate.tsx';
+import { WindowKeys } from './WindowKeys.tsx';
 
 /** A pane in a window of its own: the plate and the lamps in its title line, the day as a thin line above. */
 export function PaneWindow() {
@@ -57,6 +59,7 @@ export function PaneWindow() {
         <DayLine />
         <header className="flex h-[32px] shrink-0 items-center gap-2 px-2">
           <Plate />
+          <CommandBar alone />
           <span className="flex-1" />
           <Lamps />
         </header>
@@ -71,6 +74,7 @@ export function PaneWindow() {
         <Announcer />
         <SavedQuestions />
         <KeyHelp />
+        <WindowKeys />
       </main>
     </Queries>
   );

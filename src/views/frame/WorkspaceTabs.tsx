@@ -3,7 +3,7 @@ import { ChevronDown } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../kit/Menu.tsx';
 import { askAgain, useAsked } from '../act/queries.tsx';
-import { $undone, say, undoLast } from '../../client/undo.ts';
+import { say } from '../../client/undo.ts';
 import { Button } from '../../kit/Button.tsx';
 import {
   $saved,
@@ -35,7 +35,6 @@ const nameOf = (id: string): string => [$panes.get()[id]?.kind ?? id, targetOf(i
 export function WorkspaceTabs() {
   const { open, current } = useStore($tabs);
   const saved = useStore($saved);
-  const undone = useStore($undone);
   const windows = useStore($windows);
   const folded = useStore($folded);
   const line = useRef<HTMLElement>(null);
@@ -55,7 +54,6 @@ export function WorkspaceTabs() {
   useFrameCommands([
     { keys: ['F9'], words: 'the next workspace', run: walk(1) },
     { keys: ['Shift+F9'], words: 'the workspace before', run: walk(-1) },
-    { keys: ['Ctrl+Z'], words: 'take back what was done last; never an order', run: undoLast },
   ]);
   const fits: string[] = [];
   let used = MENU_PX + (folded.length + (windows.length > 0 ? 1 : 0)) * 90;
@@ -132,11 +130,6 @@ export function WorkspaceTabs() {
         </Menu>
       )}
       {(saved === 'not saved' || saved === 'not read') && <span className="plate heather">{saved}</span>}
-      {undone !== null && (
-        <p role="status" data-testid="said" className="floats absolute left-0 top-[32px] z-50 px-2">
-          {undone}
-        </p>
-      )}
     </nav>
   );
 }

@@ -9,7 +9,7 @@ import { settingsOf } from '../panes/index.ts';
 import { $maximised, splitPane, toggleMaximised } from './layout.ts';
 import { $panes, setPaneSetting, type Pane } from './panes.ts';
 import { valueOf, type ColumnsField, type SettingField } from './settings.ts';
-import { openWindow } from './windows.ts';
+import { cannotStayOnTop, openWindow, stayOnTop } from './windows.ts';
 
 /** What a pane can be set to, in one popover that is the same for all. */
 export function PaneSettings({ id, docked }: { id: string; docked: boolean }) {
@@ -32,6 +32,9 @@ export function PaneSettings({ id, docked }: { id: string; docked: boolean }) {
             {maximised ? 'show all panes again' : 'all the room'}
           </Button>
           <Button onClick={() => void openWindow(id)}>own window</Button>
+          <Button disabled={cannotStayOnTop() !== null} title={cannotStayOnTop() ?? undefined} onClick={() => void stayOnTop(id)}>
+            {cannotStayOnTop() === null ? 'stay on top' : 'can’t stay on top'}
+          </Button>
           <Button onClick={() => splitPane(id, 'right')}>one like it beside</Button>
           <Button onClick={() => splitPane(id, 'below')}>one like it below</Button>
         </div>

@@ -1,9 +1,10 @@
 import { useStore } from '@nanostores/react';
-import type { IDockviewPanel } from 'dockview-react';
+import type { DockviewPanelApi, IDockviewPanel } from 'dockview-react';
 import { X } from 'lucide-react';
-import { useCallback } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { Menu, MenuChoice } from '../../kit/Menu.tsx';
 import { $answers, readAnswer } from '../../client/answers.ts';
+import { $lamps } from '../../client/lamps.ts';
 import { resultClass, signed, writeFigure } from '../../kit/Figure.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
@@ -14,10 +15,42 @@ import { SizeChoice } from '../act/SizeChoice.tsx';
 import { $letters, $panes, LINK_LETTERS, setIntervalLetter, setLetter, targetOf, type LinkLetter } from './panes.ts';
 import { PaneSettings } from './PaneSettings.tsx';
 
-/** The pane's name; stacked panes are words side by side. */
-export function PaneWord({ id }: { id: string }) {
+/** The pane's name; stacked panes are words side by side. One that lies beneath shows its answer on its word. */
+export function PaneWord({ id, panel }: { id: string; panel: DockviewPanelApi }) {
   const pane = useStore($panes)[id];
-  return <span className="pr-2 leading-[24px]">{pane?.kind}</span>;
+  const line = useStore($answers)[id];
+  const [visible, setVisible] = useState(panel.isVisible);
+  useEffect(() => {
+    const heard = panel.onDidVisibilityChange(({ isVisible }) => setVisible(isVisible));
+    return () => heard.dispose();
+  }, [panel]);
+  return (
+    <span className="pr-[6px] leading-[24px]">
+      {pane?.kind}
+      {line && !visible && (
+        <span
+          role="status"
+          data-testid="answer-beneath"
+          title={line.text}
+          className={`ml-1 inline-block max-w-[160px] truncate rounded-[2px] px-1 align-bottom ${line.kind === 'done' ? 'bg-raised' : 'plate heather'}`}
+        >
+          {line.text}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** How old what is shown is, where it is no longer live. */
+function QuoteAge() {
+  const { screen, data } = useStore($lamps);
+  const worst = screen.state !== 'up' ? screen : data;
+  if (worst.state === 'up') return null;
+  return (
+    <span className="plate heather" data-testid="quote-age">
+      {worst.age === null ? 'old' : `${worst.age} s old`}
+    </span>
+  );
 }
 
 /** The rest of the title line: target, price, answer line, link letter. */
@@ -33,7 +66,7 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
   const target = targetOf(id);
   const { title } = PANES[pane.kind];
   return (
-    <div className="flex h-[24px] min-w-0 items-center gap-2 pl-1 pr-1 [&>button]:shrink-0">
+    <div className="flex h-[24px] min-w-0 items-center gap-[5px] pr-1 [&>button]:shrink-0">
       {!panel && <span className="mr-auto pl-1">{pane.kind}</span>}
       {(title === 'orders' || title === 'selected') && target && (
         <>
@@ -54,6 +87,7 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
         </>
       )}
       {title === 'instrument' && target && <InstrumentName id={target.instrument} />}
+      {title !== 'name' && target && <QuoteAge />}
       <AnswerText id={id} />
       <LetterMenu id={id} />
       <PaneSettings id={id} docked={panel !== null} />

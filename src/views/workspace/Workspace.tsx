@@ -13,7 +13,7 @@ const components = {
   // Docking lays the pane anew when it becomes active, which would swallow the click: after it, then.
   pane: ({ api }: IDockviewPanelProps) => <PaneHost id={api.id} onPressed={() => setTimeout(() => !api.isActive && api.setActive())} />,
 };
-const PaneTab = (props: IDockviewPanelHeaderProps) => <PaneWord id={props.api.id} />;
+const PaneTab = (props: IDockviewPanelHeaderProps) => <PaneWord id={props.api.id} panel={props.api} />;
 const RightActions = (props: IDockviewHeaderActionsProps) => (props.activePanel ? <PaneActions panel={props.activePanel} /> : null);
 
 export function Workspace() {

@@ -111,9 +111,10 @@ function futuresLadder(): WorkspaceDocument {
           s.pane('Positions', { settings: { columns: ['account', 'mark', 'open', 'net'] } }),
           s.pane('Orders', { settings: NARROW_ORDERS }),
           s.pane('Fills'),
+          s.pane('Instrument card'),
         ),
       ),
-      split(360, s.stack(460, s.pane('Ladder', { letter: 'B' })), s.stack(212, s.pane('Time & sales'), s.pane('Instrument card'))),
+      split(360, s.stack(460, s.pane('Ladder', { letter: 'B' })), s.stack(212, s.pane('Time & sales'))),
     ),
   );
 }

@@ -100,11 +100,37 @@ export function shareFromWindow(workspace: string, pane: string): void {
   });
 }
 
+type OnTop = { requestWindow(size: { width: number; height: number }): Promise<Window> };
+const onTop = (): OnTop | null => (window as { documentPictureInPicture?: OnTop }).documentPictureInPicture ?? null;
+
+/** Why a pane can't stay on top of everything here, or null. */
+export const cannotStayOnTop = (): string | null => (onTop() ? null : 'this browser has no window that stays on top');
+
+/** Puts a pane into a window that stays on top of all others: one to a browser. Closing it gives the pane back. */
+export async function stayOnTop(id: string): Promise<void> {
+  const asked = onTop();
+  if (!asked) return;
+  const { address, width, height } = addressOf(id);
+  // A press that asks for it must ask at once: what has changed is saved meanwhile.
+  const [own] = await Promise.all([asked.requestWindow({ width, height }), saveAll()]);
+  const frame = own.document.createElement('iframe');
+  frame.src = address;
+  frame.title = 'A pane of Kavix that stays on top';
+  frame.style.cssText = 'position:fixed;inset:0;width:100%;height:100%;border:0';
+  own.document.body.append(frame);
+}
+
+/** Where a pane's own window is, and how large. */
+function addressOf(id: string): { address: string; width: number; height: number } {
+  const { current } = $tabs.get();
+  const box = document.querySelector(`[data-pane="${id}"]`)?.getBoundingClientRect();
+  const address = `/window?workspace=${encodeURIComponent(current)}&pane=${id}`;
+  return { address, width: Math.round(Math.max(360, box?.width ?? 640)), height: Math.round(Math.max(320, (box?.height ?? 480) + 60)) };
+}
+
 /** Opens a window for a pane; it tells when it is there, and then the pane leaves the dock. */
 export async function openWindow(id: string): Promise<boolean> {
   await saveAll();
-  const { current } = $tabs.get();
-  const box = document.querySelector(`[data-pane="${id}"]`)?.getBoundingClientRect();
-  const size = `width=${Math.round(Math.max(360, box?.width ?? 640))},height=${Math.round(Math.max(320, (box?.height ?? 480) + 60))}`;
-  return window.open(`/window?workspace=${encodeURIComponent(current)}&pane=${id}`, `kavix-${id}`, `popup,${size}`) !== null;
+  const { address, width, height } = addressOf(id);
+  return window.open(address, `kavix-${id}`, `popup,width=${width},height=${height}`) !== null;
 }

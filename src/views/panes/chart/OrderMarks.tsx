@@ -1,12 +1,14 @@
 import { X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
-import { laidOut } from '../../../kit/scale.ts';
-import { TRAVEL_PX, moveOrder, orderMovedTo, waitsForStop, act } from '../../../client/gestures/index.ts';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { TRAVEL_PX, act, moveOrder, orderMovedTo, reduces, waitsForStop } from '../../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
-import { priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
+import { laidOut } from '../../../kit/scale.ts';
+import { isWorking, priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
+import { usePaneCommands } from '../../act/keys.ts';
 import { snap, type ChartModel } from './model.ts';
+import { TAG_PX, standApart } from './tag-rows.ts';
 import { AXIS_PX } from './viewport.ts';
 
 interface Props {
@@ -23,37 +25,126 @@ interface Props {
   readonly redraw: () => void;
 }
 
-/** Hook tags at the ends of the order lines, and the position's own mark. */
+/** Orders of one side that wait for the same price share a plate. */
+interface Tagged {
+  readonly key: string;
+  readonly price: Price;
+  readonly orders: readonly ApiOrder[];
+}
+
+const markPrice = (order: ApiOrder, instrument: Instrument): Price | null => priceOf(instrument, waitsForStop(order) ? order.stopPrice : order.limitPrice);
+
+function tagsOf(orders: readonly ApiOrder[], instrument: Instrument): Tagged[] {
+  const tags = new Map<string, Tagged>();
+  for (const order of orders) {
+    const price = markPrice(order, instrument);
+    if (price === null) continue;
+    const key = `${order.side} ${price} ${waitsForStop(order)}`;
+    const tag = tags.get(key);
+    tags.set(key, { key, price, orders: [...(tag?.orders ?? []), order] });
+  }
+  return [...tags.values()].sort((a, b) => b.price - a.price);
+}
+
+/** Hook tags at the ends of the order lines, and the position's own mark. `↑ ↓` ring a tag, `Delete` cancels it. */
 export function OrderMarks({ id, orders, position, instrument, model, draggable, stripPx, onPlace, redraw }: Props) {
   const layer = useRef<HTMLDivElement>(null);
+  const [ringed, setRinged] = useState<string | null>(null);
+  /** Which order of a shared plate it shows. */
+  const [turned, setTurned] = useState<Readonly<Record<string, number>>>({});
+  const tags = useMemo(() => tagsOf(orders, instrument), [orders, instrument]);
   useEffect(() => {
     const place = (): void => {
-      for (const mark of layer.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
-        const y = model.view.y(Number(mark.dataset['at']));
-        mark.style.transform = `translateY(${Math.round(y) - 10}px)`;
-        if (mark.dataset['order']) mark.classList.toggle('short', coversNewest(model, y, Number(mark.dataset['width'] ?? 0)));
-        mark.style.visibility = y < 6 || y > model.view.plotHeight - 6 ? 'hidden' : 'visible';
-      }
+      const { view } = model;
+      const marks = [...(layer.current?.querySelectorAll<HTMLElement>('[data-at]') ?? [])];
+      const shown = marks.filter((mark) => {
+        const y = view.y(Number(mark.dataset['at']));
+        const inPlot = y >= 6 && y <= view.plotHeight - 6;
+        mark.style.visibility = inPlot ? 'visible' : 'hidden';
+        return inPlot;
+      });
+      const own = shown.filter((mark) => mark.dataset['order']);
+      const widest = Math.max(0, ...own.map((mark) => mark.scrollWidth));
+      // Where the plot is narrow the position's mark stands apart from the tags too.
+      const hooks = shown.filter((mark) => mark.dataset['order'] ?? mark.offsetWidth + widest > view.plotWidth - TAG_PX);
+      const middles = standApart(
+        hooks.map((mark) => view.y(Number(mark.dataset['at']))),
+        TAG_PX / 2,
+        view.plotHeight - TAG_PX / 2,
+      );
+      const put = (mark: HTMLElement, middle: number): void => void (mark.style.transform = `translateY(${Math.round(middle) - TAG_PX / 2}px)`);
+      hooks.forEach((mark, i) => {
+        put(mark, middles[i] ?? 0);
+        if (mark.dataset['order']) mark.classList.toggle('short', coversNewest(model, middles[i] ?? 0, mark.scrollWidth));
+      });
+      for (const mark of shown) if (!hooks.includes(mark)) put(mark, view.y(Number(mark.dataset['at'])));
     };
     onPlace(place);
     redraw();
     return () => onPlace(() => undefined);
-  }, [model, onPlace, redraw, orders, position]);
+  }, [model, onPlace, redraw, tags, position]);
+  const shownOf = ({ key, orders: all }: Tagged): ApiOrder => all[(turned[key] ?? 0) % all.length] as ApiOrder;
+  const order = orders.find((one) => one.id === ringed);
+  const walk = (step: 1 | -1) => (): void => {
+    const all = tags.flatMap((tag) => tag.orders.map((one) => ({ tag, one })));
+    const from = all.findIndex(({ one }) => one.id === ringed);
+    const next = all[from < 0 ? (step > 0 ? 0 : all.length - 1) : Math.max(0, Math.min(all.length - 1, from + step))];
+    if (!next) return;
+    setRinged(next.one.id);
+    setTurned((before) => ({ ...before, [next.tag.key]: next.tag.orders.indexOf(next.one) }));
+  };
+  const none = tags.length === 0 ? 'no order of this account works here' : null;
+  usePaneCommands(id, [
+    { keys: ['ArrowDown'], words: 'ring the next order below', cannot: () => none, repeats: true, run: walk(1) },
+    { keys: ['ArrowUp'], words: 'ring the next order above', cannot: () => none, repeats: true, run: walk(-1) },
+    ...(order
+      ? [
+          { keys: ['Escape'], words: 'ring nothing', run: () => setRinged(null) },
+          {
+            keys: ['Delete'],
+            words: 'cancel the ringed order',
+            cannot: () => (isWorking(order) ? null : `it is ${order.state} and can’t be cancelled`),
+            run: () => void act(id, 'chart', { kind: 'cancel', order }),
+          },
+        ]
+      : []),
+  ]);
   const held = position && position.quantity !== '0' && position.averagePrice !== null ? position : null;
   const average = held ? Number(held.averagePrice) * 10 ** instrument.priceDecimals : 0;
   return (
     <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
       {held && (
-        <span data-at={average} className="absolute left-1 top-0 rounded-[2px] border border-line bg-pane px-2 leading-[18px]" data-testid="position-mark">
+        <span data-at={average} className="absolute left-1 top-[3px] rounded-[2px] border border-line bg-pane px-2 leading-[16px]" data-testid="position-mark">
           {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at{' '}
           {shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)} · <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
         </span>
       )}
-      {orders.map((order) => (
-        <HookTag key={order.id} id={id} order={order} instrument={instrument} model={model} draggable={draggable} redraw={redraw} />
+      {tags.map((tag) => (
+        <HookTag
+          key={tag.key}
+          id={id}
+          order={shownOf(tag)}
+          more={tag.orders.length - 1}
+          money={held ? moneyAt(shownOf(tag), tag.price, held, instrument) : null}
+          instrument={instrument}
+          model={model}
+          draggable={draggable}
+          ringed={shownOf(tag).id === ringed}
+          onRing={setRinged}
+          onTurn={() => setTurned((before) => ({ ...before, [tag.key]: (before[tag.key] ?? 0) + 1 }))}
+          redraw={redraw}
+        />
       ))}
     </div>
   );
+}
+
+/** What an order that reduces the position makes of it at its price, before fees; null for what opens. */
+function moneyAt(order: ApiOrder, price: Price, held: ApiPosition, instrument: Instrument): string | null {
+  const quantity = Number(held.quantity);
+  if (!reduces({ side: order.side, quantity: order.remainingQuantity }, quantity) || instrument.kind === 'inverse') return null;
+  const moved = price / 10 ** instrument.priceDecimals - Number(held.averagePrice);
+  return (moved * Math.sign(quantity) * Number(order.remainingQuantity) * instrument.multiplier).toFixed(2);
 }
 
 /** Whether a tag at a height, so wide, would lie over the newest bars. */
@@ -62,31 +153,29 @@ function coversNewest(model: ChartModel, y: number, width: number): boolean {
   const { first, last } = view.range(series);
   for (let i = last; i >= Math.max(first, last - 12); i--) {
     if (view.x(series, i) < view.plotWidth - width) return false;
-    if (view.y(series.high[i] ?? 0) - 10 <= y && y <= view.y(series.low[i] ?? 0) + 10) return true;
+    if (view.y(series.high[i] ?? 0) - TAG_PX / 2 <= y && y <= view.y(series.low[i] ?? 0) + TAG_PX / 2) return true;
   }
   return false;
 }
 
-/** About how wide a tag is that says all. */
-const TAG_PX = 150;
+interface TagProps {
+  readonly id: string;
+  readonly order: ApiOrder;
+  /** How many others share the plate. */
+  readonly more: number;
+  readonly money: string | null;
+  readonly instrument: Instrument;
+  readonly model: ChartModel;
+  readonly draggable: boolean;
+  readonly ringed: boolean;
+  readonly onRing: (id: string) => void;
+  readonly onTurn: () => void;
+  readonly redraw: () => void;
+}
 
-function HookTag({
-  id,
-  order,
-  instrument,
-  model,
-  draggable,
-  redraw,
-}: {
-  id: string;
-  order: ApiOrder;
-  instrument: Instrument;
-  model: ChartModel;
-  draggable: boolean;
-  redraw: () => void;
-}) {
+function HookTag({ id, order, more, money, instrument, model, draggable, ringed, onRing, onTurn, redraw }: TagProps) {
   const stop = waitsForStop(order);
-  const price = priceOf(instrument, stop ? order.stopPrice : order.limitPrice);
+  const price = markPrice(order, instrument);
   const [to, setTo] = useState<Price | null>(null);
   const began = useRef<{ y: number; top: number } | null>(null);
   useEffect(() => {
@@ -113,14 +202,14 @@ function HookTag({
     <span
       data-at={shown}
       data-order={order.id}
-      data-width={TAG_PX}
       tabIndex={-1}
       role="group"
       aria-label={order.sentence}
       title={order.sentence}
-      className={`hook pointer-events-auto absolute right-0 top-0 flex items-center pl-3 ${pending || to !== null ? 'hollow' : ''} ${ghost && !ghost.ok ? 'broken' : ''} ${draggable ? 'cursor-ns-resize touch-none' : ''}`}
+      className={`hook pointer-events-auto absolute right-0 top-0 flex items-center pl-3 ${pending || to !== null ? 'hollow' : ''} ${ghost && !ghost.ok ? 'broken' : ''} ${ringed ? 'ringed' : ''} ${draggable ? 'cursor-ns-resize touch-none' : ''}`}
       onPointerDown={(event) => {
         event.stopPropagation();
+        if (event.button === 0 && !(event.target as HTMLElement).closest('button')) onRing(order.id);
         if (!draggable || event.button !== 0 || (event.target as HTMLElement).closest('button')) return;
         event.currentTarget.setPointerCapture(event.pointerId);
         began.current = { y: event.clientY, top: model.view.y(price) };
@@ -145,11 +234,17 @@ function HookTag({
       &nbsp;{grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'}
       <span className="rest">
         &nbsp;{formatPrice(instrument, shown)}
+        {money !== null && to === null ? ` · ${signed(money)}` : ''}
         {ghost && !ghost.ok ? ' · not legal' : ''}
       </span>
+      {more > 0 && (
+        <button type="button" className="h-[24px] px-1 font-bold" aria-label={`${more} more orders at this price: show the next`} onClick={onTurn}>
+          +{more}
+        </button>
+      )}
       <button
         type="button"
-        className="grid h-[20px] w-[24px] place-items-center"
+        className="grid h-[24px] w-[24px] place-items-center"
         aria-label={`Cancel: ${order.sentence}`}
         onClick={() => act(id, 'chart', { kind: 'cancel', order })}
       >

@@ -40,7 +40,14 @@ function drawOne(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Draw
     const { plotWidth } = model.view;
     const half = ctx.measureText(words).width / 2 + 4;
     const middle = Math.min(Math.max((a.x + b.x) / 2, half), Math.max(half, plotWidth - half));
-    if (Math.max(a.x, b.x) > 0 && Math.min(a.x, b.x) < plotWidth) ctx.fillText(words, middle, Math.min(a.y, b.y) - 9);
+    if (Math.max(a.x, b.x) > 0 && Math.min(a.x, b.x) < plotWidth) {
+      // On its own ground, so that bars don't run through the words.
+      const y = Math.max(10, Math.min(a.y, b.y) - 11);
+      ctx.fillStyle = colour('well');
+      ctx.fillRect(middle - half, y - 8, half * 2, 16);
+      ctx.fillStyle = colour('ink');
+      ctx.fillText(words, middle, y);
+    }
   } else if (drawing.text) ctx.fillText(drawing.text, a.x + 4, a.y - 8);
   if (model.selected !== drawing.id) return;
   for (const spot of spots) {
@@ -54,11 +61,21 @@ function drawOne(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Draw
   }
 }
 
+/** Below this distance labels of a retracement would stand over one another. */
+const SHARE_PX = 14;
+
 function drawShares(ctx: CanvasRenderingContext2D, model: ChartModel, drawing: Drawing, segments: ReturnType<typeof segmentsOf>): void {
   const [from, to] = drawing.points;
   if (!from || !to) return;
   ctx.textBaseline = 'bottom';
+  // Levels that lie close leave out the labels between, never the first and the last.
+  const last = segments.length - 1;
+  let above = -Infinity;
   segments.forEach((segment, i) => {
+    const y = segment.from.y;
+    const room = Math.abs(y - above) >= SHARE_PX && (i === last || Math.abs((segments[last]?.from.y ?? y) - y) >= SHARE_PX);
+    if (i !== 0 && i !== last && !room) return;
+    above = y;
     const share = RETRACEMENTS[i] ?? 0;
     const price = to.price + (from.price - to.price) * share;
     ctx.fillText(`${(share * 100).toFixed(1)} % ${price.toFixed(model.instrument.priceDecimals)}`, segment.from.x + 3, segment.from.y - 1);

@@ -288,6 +288,9 @@ function axisText(model: ChartModel, price: number): string {
   return `${percent < 0 ? '−' : percent > 0 ? '+' : ''}${Math.abs(percent).toFixed(2)} %`;
 }
 
+/** Closer to the box of the last price a label of the scale would be cut. */
+const LABEL_PX = 15;
+
 function drawAxes(
   ctx: CanvasRenderingContext2D,
   model: ChartModel,
@@ -298,8 +301,12 @@ function drawAxes(
   ctx.fillStyle = colour('quiet');
   ctx.textBaseline = 'middle';
   ctx.textAlign = 'right';
+  const last = series.close[series.length - 1] ?? 0;
+  const boxed = view.y(last);
   for (const price of rows) {
     const y = view.y(price);
+    // The last price in its box would hide half of it.
+    if (Math.abs(y - boxed) < LABEL_PX && boxed >= 0 && boxed <= view.plotHeight) continue;
     if (y > 6 && y < view.plotHeight - 4) stampText(ctx, axisText(model, price), view.width - 8, y);
   }
   ctx.textAlign = 'center';
@@ -307,9 +314,8 @@ function drawAxes(
     ctx.fillStyle = colour(strong ? 'ink' : 'quiet');
     stampText(ctx, text, x, view.timeTop + 11);
   }
-  const last = series.close[series.length - 1] ?? 0;
   const text = axisText(model, last);
-  drawTag(ctx, view.width, view.y(last), model.live ? text : `[${text}]`, view.plotHeight, 'raised');
+  drawTag(ctx, view.width, boxed, model.live ? text : `[${text}]`, view.plotHeight, 'raised');
 }
 
 /** A price in its box on the axis. */

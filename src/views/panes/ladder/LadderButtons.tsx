@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
 import { answer } from '../../../client/answers.ts';
-import { act } from '../../../client/gestures/index.ts';
+import { act, sendsAtOnce, type OrderWish } from '../../../client/gestures/index.ts';
 import { $directSend, canTrade } from '../../../client/session.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { Button } from '../../../kit/Button.tsx';
@@ -35,43 +35,18 @@ export function LadderButtons({
       ),
     [instrument.id],
   );
-  // What the button said when it was pressed is what is meant: at another price by now it is refused.
-  const shown = useRef<string | null>(null);
-  const take = (side: 'buy' | 'sell', price: string | null): void => {
-    const pressed = shown.current ?? price;
-    shown.current = null;
-    if (price === null) return;
-    if (pressed !== price) answer(id, 'refused', `the best price was ${pressed ?? '–'} and is ${price} now; nothing was sent`);
-    else act(id, 'ladder', { kind: 'place', wish: { account, instrument: instrument.id, side, type: 'limit', quantity: size, limitPrice: price } });
-  };
   const buys = orders.filter((order) => order.side === 'buy').length;
   const sells = orders.length - buys;
-  const entries = direct !== 'all';
-  const exits = direct === 'off';
-  const tradable = canTrade(account, instrument.id);
+  const atBest = (side: 'buy' | 'sell', price: string | null) => (
+    <AtBest id={id} target={target} instrument={instrument} side={side} size={size} price={price} />
+  );
   return (
     <div className="grid shrink-0 grid-cols-3 gap-1 p-1">
-      <Button
-        tone="buy"
-        broken={entries}
-        disabled={best.ask === null || !tradable}
-        onPointerDown={() => (shown.current = best.ask)}
-        onClick={() => take('buy', best.ask)}
-      >
-        take {best.ask ?? '–'}
-      </Button>
-      <Button broken={exits} disabled={held === 0} onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}>
+      {atBest('buy', best.ask)}
+      <Button broken={direct === 'off'} disabled={held === 0} onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}>
         {held === 0 ? 'nothing to close' : `close ${grouped(String(Math.abs(held)))}`}
       </Button>
-      <Button
-        tone="sell"
-        broken={entries}
-        disabled={best.bid === null || !tradable}
-        onPointerDown={() => (shown.current = best.bid)}
-        onClick={() => take('sell', best.bid)}
-      >
-        hit {best.bid ?? '–'}
-      </Button>
+      {atBest('sell', best.bid)}
       <Button disabled={buys === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'buy' })}>
         cancel buys {buys}
       </Button>
@@ -86,5 +61,38 @@ export function LadderButtons({
         cancel sells {sells}
       </Button>
     </div>
+  );
+}
+
+interface AtBestProps {
+  readonly id: string;
+  readonly target: Target;
+  readonly instrument: Instrument;
+  readonly side: 'buy' | 'sell';
+  readonly size: string;
+  readonly price: string | null;
+}
+
+/** Take or hit: a limit at the other side's best price. What it said when it was pressed is meant; at another price by now it is refused. */
+function AtBest({ id, target: { account }, instrument, side, size, price }: AtBestProps) {
+  const shown = useRef<string | null>(null);
+  const wish = (limitPrice: string): OrderWish => ({ account, instrument: instrument.id, side, type: 'limit', quantity: size, limitPrice });
+  const send = (): void => {
+    const pressed = shown.current ?? price;
+    shown.current = null;
+    if (price === null) return;
+    if (pressed !== price) answer(id, 'refused', `the best price was ${pressed ?? '–'} and is ${price} now; nothing was sent`);
+    else act(id, 'ladder', { kind: 'place', wish: wish(price) });
+  };
+  return (
+    <Button
+      tone={side}
+      broken={price === null || !sendsAtOnce('ladder', wish(price))}
+      disabled={price === null || !canTrade(account, instrument.id)}
+      onPointerDown={() => (shown.current = price)}
+      onClick={send}
+    >
+      {side === 'buy' ? 'take' : 'hit'} {price ?? '–'}
+    </Button>
   );
 }

@@ -17,7 +17,7 @@ import { LadderButtons } from './LadderButtons.tsx';
 import { LegalOrders } from '../../act/LegalOrders.tsx';
 import { heldOf, paintRows, type Market } from './paint-rows.ts';
 import { Halted, OutOfView } from './market-marks.tsx';
-import { Pins } from './Pins.tsx';
+import { Pins, pinPrice } from './Pins.tsx';
 import { SizeKeys } from './SizeKeys.tsx';
 import { ROW_PX, rowOf, rowPrices } from './rows.ts';
 import { usePaneCommands } from '../../act/keys.ts';
@@ -205,6 +205,17 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     area.moved();
     setPaneSetting(id, 'group', groups[Math.max(0, Math.min(groups.length - 1, groups.indexOf(String(group)) + by))]);
   };
+  const noOrder = (): string | null => (own.length === 0 ? 'no order of this account works here' : null);
+  const walkPins = (step: 1 | -1) => (): void => {
+    const sorted = [...own].sort((a, b) => (pinPrice(b, instrument) ?? 0) - (pinPrice(a, instrument) ?? 0));
+    const from = sorted.findIndex((order) => order.id === ringed);
+    const next = sorted[from < 0 ? (step > 0 ? 0 : sorted.length - 1) : Math.max(0, Math.min(sorted.length - 1, from + step))];
+    const price = next && pinPrice(next, instrument);
+    if (!next) return;
+    setRinged(next.id);
+    // A pin beyond the rows is brought into view.
+    if (price !== null && price !== undefined && !(price <= (prices[0] ?? 0) && price >= (prices[prices.length - 1] ?? 0))) recentre(price);
+  };
   usePaneCommands(id, [
     {
       keys: ['Home'],
@@ -214,6 +225,8 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
         if (middle) recentre(middle);
       },
     },
+    { keys: ['ArrowDown'], words: 'ring the next order below', cannot: noOrder, repeats: true, run: walkPins(1) },
+    { keys: ['ArrowUp'], words: 'ring the next order above', cannot: noOrder, repeats: true, run: walkPins(-1) },
     { keys: ['+'], words: 'fewer ticks in a row', repeats: true, run: regroup(-1) },
     { keys: ['-'], words: 'more ticks in a row', repeats: true, run: regroup(1) },
     {

@@ -18,7 +18,8 @@ interface Props {
   readonly onMove: (order: ApiOrder, price: Price) => void;
 }
 
-const pinPrice = (order: ApiOrder, instrument: Instrument): Price | null =>
+/** The price at which an order's pin stands. */
+export const pinPrice = (order: ApiOrder, instrument: Instrument): Price | null =>
   priceOf(instrument, order.triggeredAt === null ? (order.stopPrice ?? order.limitPrice) : order.limitPrice);
 
 /** One's own orders on the outer edges of the ladder: buys left, sells right. */

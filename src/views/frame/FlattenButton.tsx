@@ -1,0 +1,77 @@
+import { useStore } from '@nanostores/react';
+import { useRef, useState } from 'react';
+import { $answers, readAnswer } from '../../client/answers.ts';
+import { act } from '../../client/gestures/index.ts';
+import { Button } from '../../kit/Button.tsx';
+import { FLOAT } from '../../kit/floats.ts';
+import { $orders, $positions, isWorking } from '../../live/index.ts';
+
+const HOLD_MS = 400;
+
+/** Press and hold flattens the account; leaving it or Esc stops. By key it asks once. */
+export function FlattenButton({ account }: { account: string }) {
+  const positions = useStore($positions);
+  const orders = useStore($orders);
+  const answers = useStore($answers);
+  const [held, setHeld] = useState(0);
+  const [asking, setAsking] = useState(false);
+  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const open = Object.values(positions).filter((position) => position.account === account && Number(position.quantity) !== 0).length;
+  const working = Object.values(orders).filter((order) => order.account === account && isWorking(order)).length;
+  const nothing = open + working === 0;
+  const full = `Flatten ${account} · ${open}, ${working}: ${open} positions, ${working} orders`;
+  const stop = (): void => {
+    if (timer.current) clearTimeout(timer.current);
+    timer.current = null;
+    setHeld(0);
+  };
+  const go = (): void => {
+    stop();
+    setAsking(false);
+    act('rail', 'rail', { kind: 'flatten', account, instrument: null });
+  };
+  return (
+    <div className="relative ml-auto">
+      <Button
+        className="relative h-[26px] w-[132px] overflow-hidden"
+        aria-label={nothing ? `${account} is flat` : full}
+        title={full}
+        disabled={nothing}
+        onPointerDown={(event) => {
+          if (event.button !== 0) return;
+          setHeld(1);
+          timer.current = setTimeout(go, HOLD_MS);
+        }}
+        onPointerUp={stop}
+        onPointerLeave={stop}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') {
+            stop();
+            setAsking(false);
+          }
+          if (event.key !== 'Enter' || event.repeat) return;
+          event.preventDefault();
+          if (asking) go();
+          else setAsking(true);
+        }}
+        onBlur={() => setAsking(false)}
+      >
+        <span
+          className="absolute inset-y-0 left-0 bg-lamp/25 transition-[width] ease-linear"
+          style={{ width: held ? '100%' : 0, transitionDuration: held ? `${HOLD_MS}ms` : '0ms' }}
+        />
+        <span className="relative">{nothing ? `${account} is flat` : asking ? 'Enter: flatten' : `Flatten ${account} · ${open}, ${working}`}</span>
+      </Button>
+      {answers['rail'] && (
+        <button
+          type="button"
+          title="Press to put it away"
+          className={`absolute right-0 top-[30px] z-40 ${answers['rail'].kind === 'done' ? `${FLOAT} px-2` : 'plate heather'}`}
+          onClick={() => readAnswer('rail')}
+        >
+          <span role="status">{answers['rail'].text}</span>
+        </button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,213 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { enterDemo, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
+
+const T = '2026-03-02T09:00';
+const market = (id: string, base: number): string[] => [
+  `${T}:00.000Z,${id},state,,,,open`,
+  ...[0, 1, 2, 3, 4, 5].map((i) => `${T}:00.000Z,${id},level,bid,${(base - 0.02 - i / 100).toFixed(2)},500,`),
+  ...[0, 1, 2, 3, 4, 5].map((i) => `${T}:00.000Z,${id},level,ask,${(base + i / 100).toFixed(2)},500,`),
+  `${T}:00.500Z,${id},trade,buy,${base.toFixed(2)},100,`,
+];
+const TAPE = [
+  ...market('GANET.HALM', 41.2),
+  ...market('BRINE.HALM', 27.3),
+  `${T}:20.000Z,GANET.HALM,state,,,,halted`,
+  `${T}:25.000Z,GANET.HALM,state,,,,open`,
+  `${T}:30.000Z,GANET.HALM,trade,buy,41.60,10,`,
+].sort();
+
+interface Order {
+  readonly id: string;
+  readonly instrument: string;
+  readonly state: string;
+  readonly limitPrice: string | null;
+}
+
+describe('the desk under the hands', function () {
+  this.timeout(120_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    server = await startServer({ KAVIX_MARKET: `tape:${writeTape(TAPE)}`, KAVIX_CLOCK: 'manual' });
+    api = await Client.signIn(server.address);
+    await api.to('09:00:01.000');
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    await enterDemo(driver, server.address);
+    await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+  const orders = async (): Promise<Order[]> => ((await api.get('/api/orders?limit=1000')).body as { items: Order[] }).items;
+  let made = 0;
+  const place = (order: Record<string, unknown>): Promise<unknown> =>
+    api.post('/api/orders', {
+      clientOrderId: `desk-${++made}`,
+      account: 'MAIN',
+      instrument: 'GANET.HALM',
+      side: 'buy',
+      type: 'limit',
+      quantity: '100',
+      ...order,
+    });
+  const plate = (): Promise<string> => driver.executeScript(`return document.querySelector('[aria-label="Key target"]').textContent`);
+
+  it('sends a ticket once for two Enters, and leaves nothing behind that a third would send', async () => {
+    const limit = await driver.findElement(By.css('form[aria-label^="Ticket"] input[name="limitPrice"]'));
+    await limit.sendKeys(Key.chord(Key.CONTROL, 'a'), '41.00');
+    await limit.sendKeys(Key.ENTER, Key.ENTER);
+    await page.until(`return document.querySelectorAll('[data-order]').length > 0`);
+    await page.until(`return document.querySelector('form[aria-label^="Ticket"] input[name="limitPrice"]').value === ''`);
+    await limit.sendKeys(Key.ENTER);
+    await driver.sleep(400);
+    expect((await orders()).filter(({ limitPrice }) => limitPrice === '41.00' || limitPrice === '41')).to.have.length(1);
+    expect(await driver.executeScript(`return document.querySelector('form[aria-label^="Ticket"] button[type="submit"]').disabled`)).to.equal(true);
+  });
+
+  it('opens the slip for the target with F4, clear of the order areas', async () => {
+    await page.click('[role="region"][aria-label^="Orders"]');
+    await page.keys(Key.F4);
+    await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')?.textContent.includes('at 41.18, MAIN')`);
+    await driver.sleep(300);
+    // The book below the bid, and above it the last trade at the ask.
+    await page.keys('[');
+    await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('at 41.17, MAIN')`);
+    await page.keys(']', ']');
+    await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('at 41.20, MAIN')`);
+    await page.keys(Key.ESCAPE);
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
+  });
+
+  it('takes what is named exactly before an instrument that is named nearly so, and an item however long it is pressed', async () => {
+    await page.keys('/');
+    await page.keys('fills', Key.ENTER);
+    await page.until(`return document.querySelector('[role="region"][aria-label="Fills GANET.HALM"]')`);
+    await page.keys('/');
+    await page.keys('brine');
+    const item = await driver.wait(async () => (await driver.findElements(By.css('[cmdk-item]')))[0] ?? null, 4000);
+    await driver
+      .actions({ async: true })
+      .move({ origin: item as never })
+      .press()
+      .pause(400)
+      .release()
+      .perform();
+    await page.until(`return document.querySelector('[role="region"][aria-label="Ladder BRINE.HALM"]')`);
+    await page.keys('/');
+    await page.keys('ganet', Key.ENTER);
+    await page.until(`return document.querySelector('[role="region"][aria-label="Ladder GANET.HALM"] .spine.best')`);
+  });
+
+  it('shows in the rail that a position has no stop, and with one what it would lose', async () => {
+    await place({ type: 'market', quantity: '300' });
+    await page.until(`return document.querySelector('[aria-label="Risk rail"]').textContent.includes('no stop: GANET')`);
+    await place({ side: 'sell', type: 'stop', stopPrice: '40.90', quantity: '300', reduceOnly: true });
+    await page.until(`return document.querySelector('[aria-label="Risk rail"] [data-testid="stem"]')`);
+    const words = await driver.executeScript<string>(`return document.querySelector('[role="meter"]').getAttribute('aria-valuetext')`);
+    expect(words).to.match(/^MAIN: net .*if every stop fills −\d+\.\d\d$/);
+  });
+
+  it('says where an order would go at once though entries open the slip', async () => {
+    const cell = await page.until<{ x: number; y: number }>(
+      `const row = [...document.querySelectorAll('.ladder-row')].find((one) => one.querySelector('.spine').textContent === '41.23');
+       if (!row) return null;
+       const box = row.querySelector('.ask').getBoundingClientRect();
+       return { x: box.left + 8, y: box.top + 12 };`,
+    );
+    await page.click('[role="region"][aria-label^="Ladder"] [role="group"][aria-label="Size"] button');
+    await page.moveTo(cell.x, cell.y);
+    await page.until(`return document.querySelector('[data-ghost-words]').textContent.includes('SENDS AT ONCE')`);
+    expect(await driver.executeScript(`return document.querySelector('[data-ghost]').dataset.sends`)).to.equal('yes');
+    await driver.wait(async () => (await plate()).includes('SENDS AT ONCE'), 4000);
+    await page.moveTo(640, 560);
+    await driver.wait(async () => (await plate()).includes('OPENS SLIP'), 4000);
+  });
+
+  it('changes direct send by a press on the plate’s word', async () => {
+    await page.click('[role="region"][aria-label^="Ladder"] [role="group"][aria-label="Size"] button');
+    await page.choose('Direct send, ladder', 'all');
+    await driver.wait(async () => (await plate()).includes('SENDS AT ONCE'), 4000);
+    await page.choose('Direct send, ladder', 'exits only');
+    await driver.wait(async () => (await plate()).includes('OPENS SLIP'), 4000);
+  });
+
+  it('shows orders at one price on one plate, rings them one by one by key, and cancels the one that is ringed', async () => {
+    await place({ limitPrice: '41.05' });
+    await place({ limitPrice: '41.05', quantity: '200' });
+    await page.until(`return [...document.querySelectorAll('.hook')].some((tag) => tag.textContent.includes('+1'))`);
+    await page.click('[role="region"][aria-label^="Chart"] [data-testid="chart"]');
+    const ringed = (): Promise<string> => driver.executeScript(`return document.querySelector('.hook.ringed')?.getAttribute('aria-label') ?? ''`);
+    await page.keys(Key.ARROW_DOWN);
+    const first = await ringed();
+    await page.keys(Key.ARROW_DOWN);
+    const second = await ringed();
+    expect([first, second].map((one) => /Buy (\d+)/.exec(one)?.[1])).to.have.members(['100', '200']);
+    const size = await driver.executeScript<number[]>(
+      `const box = document.querySelector('.hook.ringed button[aria-label^="Cancel"]').getBoundingClientRect(); return [box.width, box.height];`,
+    );
+    expect(Math.min(...size)).to.be.at.least(24);
+    await page.keys(Key.DELETE);
+    await driver.wait(
+      async () => (await orders()).filter(({ limitPrice, state }) => limitPrice?.startsWith('41.05') && state === 'canceled').length === 1,
+      4000,
+    );
+  });
+
+  it('shows the answer of a stacked pane on its word', async () => {
+    await driver.findElement(By.xpath('//span[normalize-space(.)="Positions"]')).click();
+    await page.clickText('close 300');
+    await page.answer('Positions');
+    await driver.findElement(By.xpath('//span[normalize-space(.)="Time & sales"]')).click();
+    await page.until(`return document.querySelector('[data-testid="answer-beneath"]')`);
+  });
+
+  it('writes a halt across the ladder, and its end, without anything else happening', async () => {
+    await api.to('09:00:20.000');
+    await page.until(`return document.querySelector('[data-testid="halted"]')?.textContent === 'halted: orders wait'`);
+    await api.to('09:00:25.000');
+    await page.until(`return !document.querySelector('[data-testid="halted"]')`);
+  });
+
+  it('tells of a last price beyond the rows while the pointer keeps them where they are', async () => {
+    const body = await driver.findElement(By.css('[data-testid="ladder-body"]')).getRect();
+    await page.moveTo(body.x + 90, body.y + 200);
+    await api.to('09:00:30.000');
+    await page.until(`return document.querySelector('[data-testid="out-of-view"]')?.textContent === '↑ 41.60'`);
+  });
+
+  it('orders from a row of the quote table with the very first press on it', async () => {
+    await page.clickText('Many instruments');
+    await page.until(`return document.querySelector('.quotes tr[data-instrument="BRINE.HALM"] [data-column="bid"][data-price]')`);
+    await driver.sleep(500);
+    expect(await driver.executeScript(`return document.querySelector('.quotes tr[data-instrument="BRINE.HALM"]').getAttribute('aria-selected')`)).to.equal(
+      'false',
+    );
+    const cell = await driver.findElement(By.css('.quotes tr[data-instrument="BRINE.HALM"] [data-column="bid"]')).getRect();
+    await page.moveTo(cell.x + cell.width / 2, cell.y + cell.height / 2);
+    await driver.sleep(150);
+    await page.press(cell.x + cell.width / 2, cell.y + cell.height / 2);
+    await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip BRINE.HALM"]')?.textContent.includes('at 27.28, MAIN')`);
+    await page.keys(Key.ESCAPE);
+  });
+
+  it('lets a pane stay on top of everything, with plate and lamps, and takes it back', async () => {
+    await page.click('button[aria-label="Settings of Quote table"]');
+    await page.clickText('stay on top');
+    const inside = `documentPictureInPicture.window?.document.querySelector('iframe')?.contentDocument`;
+    await page.until(
+      `return Boolean(${inside}?.querySelector('[role="region"][aria-label^="Quote table"]') && ${inside}.querySelector('[aria-label="Key target"]'))`,
+    );
+    await page.until(`return !document.querySelector('[role="region"][aria-label^="Quote table"]')`);
+    await driver.executeScript(`documentPictureInPicture.window.close()`);
+    await page.until(`return Boolean(document.querySelector('[role="region"][aria-label^="Quote table"]'))`);
+  });
+});
