@@ -1,6 +1,6 @@
 import { Dialog as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { FLOAT, floatClosed } from './floats.ts';
+import { FLOAT_APART, floatClosed } from './floats.ts';
 
 /** A question or a text over the middle of the window. */
 export function Dialog({ title, onClose, children, className = 'w-[420px]' }: { title: string; onClose: () => void; children: ReactNode; className?: string }) {
@@ -16,7 +16,7 @@ export function Dialog({ title, onClose, children, className = 'w-[420px]' }: { 
     >
       <Radix.Portal>
         <Radix.Content
-          className={`${FLOAT} scroll fixed left-1/2 top-1/2 max-h-[80vh] -translate-x-1/2 -translate-y-1/2 p-4 ${className}`}
+          className={`${FLOAT_APART} scroll fixed left-1/2 top-1/2 max-h-[80vh] -translate-x-1/2 -translate-y-1/2 p-4 ${className}`}
           aria-describedby={undefined}
         >
           <Radix.Title className="mb-2 text-[16px] font-semibold">{title}</Radix.Title>

@@ -1,6 +1,6 @@
 import { ContextMenu, DropdownMenu } from 'radix-ui';
 import { createContext, useContext, type ReactNode } from 'react';
-import { FLOAT, floatClosed } from './floats.ts';
+import { FLOAT_APART, floatClosed } from './floats.ts';
 
 /** A line of a menu, of a searched choice or of the command bar. */
 export const MENU_ITEM =
@@ -28,7 +28,7 @@ export function Menu({ trigger, children, align = 'start', className = '', onOpe
     <DropdownMenu.Root modal={false} onOpenChange={hear(onOpen)}>
       <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className={`${FLOAT} p-1 ${className}`} align={align} sideOffset={4} collisionPadding={8}>
+        <DropdownMenu.Content className={`${FLOAT_APART} p-1 ${className}`} align={align} sideOffset={4} collisionPadding={8}>
           {children}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
@@ -42,7 +42,7 @@ export function RightMenu({ trigger, children }: Pick<Props, 'trigger' | 'childr
     <ContextMenu.Root modal={false} onOpenChange={hear(undefined)}>
       <ContextMenu.Trigger asChild>{trigger}</ContextMenu.Trigger>
       <ContextMenu.Portal>
-        <ContextMenu.Content className={`${FLOAT} p-1`}>
+        <ContextMenu.Content className={`${FLOAT_APART} p-1`}>
           <InMenu value={ContextMenu}>{children}</InMenu>
         </ContextMenu.Content>
       </ContextMenu.Portal>

@@ -1,6 +1,6 @@
 import { Popover as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { FLOAT, floatClosed } from './floats.ts';
+import { FLOAT_APART, floatClosed } from './floats.ts';
 
 /** A small floating panel that opens from its trigger, a button. */
 export function Popover(props: {
@@ -18,7 +18,7 @@ export function Popover(props: {
       <Radix.Trigger asChild>{trigger}</Radix.Trigger>
       <Radix.Portal>
         <Radix.Content
-          className={`${FLOAT} ${className}`}
+          className={`${FLOAT_APART} ${className}`}
           aria-label={label}
           align={align}
           sideOffset={4}

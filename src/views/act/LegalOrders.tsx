@@ -2,7 +2,8 @@ import { useEffect, useRef } from 'react';
 import { openSlip } from '../../client/gestures/index.ts';
 import type { Instrument, Price, Quantity } from '../../core/instrument/index.ts';
 import { ghostAt, ghostRequest, type Ghost } from '../../core/orders/index.ts';
-import { floatClosed } from '../../kit/floats.ts';
+import { FLOAT, floatClosed } from '../../kit/floats.ts';
+import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { quoteOf } from '../../live/index.ts';
 
 /** Every order that is legal at a price, each opening the slip. */
@@ -29,7 +30,7 @@ export function LegalOrders(props: {
     <div
       role="menu"
       aria-label="Legal orders here"
-      className="floats absolute p-1"
+      className={`${FLOAT} absolute p-1`}
       style={{ left: Math.max(0, Math.min(at.x, 60)), top: at.y }}
       onPointerDown={(event) => event.stopPropagation()}
       onPointerUp={(event) => event.stopPropagation()}
@@ -46,7 +47,7 @@ export function LegalOrders(props: {
           ref={i === 0 ? first : undefined}
           type="button"
           role="menuitem"
-          className="menu-item"
+          className={MENU_ITEM}
           onClick={() => {
             openSlip(pane, { account, ...ghostRequest(ghost, instrument) });
             onDone();

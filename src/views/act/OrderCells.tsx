@@ -1,4 +1,5 @@
 import { useEffect, useState, type PointerEvent, type ReactNode } from 'react';
+import { WORDS_LINE } from './words-line.ts';
 import { $sizes, sizeOf } from '../../client/session.ts';
 import { NO_QUANTITY, parseQuantity } from '../../core/instrument/index.ts';
 import type { GhostAsk } from '../../core/orders/index.ts';
@@ -109,7 +110,7 @@ export function OrderCells(props: {
       }}
     >
       {props.children}
-      <p className="ladder-words" aria-live="off" data-testid="cell-words">
+      <p className={WORDS_LINE} aria-live="off" data-testid="cell-words">
         {words}
       </p>
     </div>

@@ -123,7 +123,7 @@ export function OrderFields({
   const set = (field: keyof FormValues) => (text: string) => setValue(field, text, { shouldDirty: true });
   return (
     <div className="grid grid-cols-[64px_1fr] items-center gap-x-2 gap-y-1">
-      <span className="quiet" id={`${prefix}-side`}>
+      <span className="text-quiet" id={`${prefix}-side`}>
         side
       </span>
       <div className="flex gap-1" role="radiogroup" aria-labelledby={`${prefix}-side`}>
@@ -141,7 +141,7 @@ export function OrderFields({
         ))}
       </div>
       <Picked label="type" value={values.type} options={types} onPick={(type) => setValue('type', type, { shouldDirty: true })} />
-      <label className="quiet" htmlFor={`${prefix}-quantity`}>
+      <label className="text-quiet" htmlFor={`${prefix}-quantity`}>
         quantity
       </label>
       <input
@@ -154,7 +154,7 @@ export function OrderFields({
       />
       {usesStop(values.type) && (
         <>
-          <label className="quiet" htmlFor={`${prefix}-stopPrice`}>
+          <label className="text-quiet" htmlFor={`${prefix}-stopPrice`}>
             stop
           </label>
           <input
@@ -169,7 +169,7 @@ export function OrderFields({
       )}
       {usesLimit(values.type) && (
         <>
-          <label className="quiet" htmlFor={`${prefix}-limitPrice`}>
+          <label className="text-quiet" htmlFor={`${prefix}-limitPrice`}>
             limit
           </label>
           <input
@@ -211,8 +211,8 @@ function Picked<V extends string>({ label, value, options, onPick }: { label: st
 
 /** Sentence, cost and checks of the order; what would be accepted instead are buttons that fill the form. */
 export function ReviewLines({ review, fill }: { review: Review; fill: (values: Partial<FormValues>) => void }) {
-  if (review.state === 'waiting') return <p className="quiet min-h-[54px]">looking …</p>;
-  if (review.state === 'refused' && review.problem.status === 0) return <p className="quiet min-h-[54px]">No link: what it would do can’t be told now.</p>;
+  if (review.state === 'waiting') return <p className="text-quiet min-h-[54px]">looking …</p>;
+  if (review.state === 'refused' && review.problem.status === 0) return <p className="text-quiet min-h-[54px]">No link: what it would do can’t be told now.</p>;
   if (review.state === 'refused') {
     const { problem } = review;
     const { suggestion } = problem;
@@ -239,7 +239,7 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
   return (
     <div className="min-h-[54px]">
       <p>{sentence}</p>
-      <p className="quiet">
+      <p className="text-quiet">
         value <span className="figure text-ink">{estimate.value}</span> · fees <span className="figure text-ink">{estimate.fees}</span> · margin{' '}
         <span className="figure text-ink">{estimate.margin}</span>
         {estimate.averagePrice !== null && (

@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
+import { FLOAT } from '../../kit/floats.ts';
 import { answer } from '../../client/answers.ts';
 import { $slip, closeSlip, type Slip, act } from '../../client/gestures/index.ts';
 import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
@@ -91,7 +92,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
       role="dialog"
       aria-label={`Order slip ${instrument.id}`}
       tabIndex={-1}
-      className="floats fixed p-3 outline-none"
+      className={`${FLOAT} fixed p-3 outline-none`}
       style={{ ...place, width: WIDTH }}
       onKeyDown={(event) => {
         event.stopPropagation();
@@ -118,7 +119,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
       <div className="mb-2 flex items-center gap-2">
         <Pennant side={values.side} />
         <InstrumentName id={instrument.id} />
-        <span className="quiet truncate">{instrument.name}</span>
+        <span className="text-quiet truncate">{instrument.name}</span>
         <span className="ml-auto">{slip.wish.account}</span>
       </div>
       <OrderFields form={form} instrument={instrument} prefix="slip" problem={review.state === 'refused' ? review.problem : null} />
@@ -136,7 +137,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
         </Button>
         <Button onClick={closeSlip}>Leave it</Button>
       </div>
-      <p className="mt-2 text-[12px] quiet">{line}</p>
+      <p className="mt-2 text-[12px] text-quiet">{line}</p>
     </div>
   );
 }

@@ -65,7 +65,7 @@ export function Coast({ closes, time }: { closes: readonly number[]; time: numbe
         <dl className="flex gap-8">
           {VENUE_IDS.map((venue) => (
             <div key={venue}>
-              <dt className="quiet">{venue}</dt>
+              <dt className="text-quiet">{venue}</dt>
               <dd className="figure text-[20px]">{now === null ? '–' : clockText(VENUES[venue].zone, now)}</dd>
             </div>
           ))}

@@ -1,5 +1,6 @@
-import { Dialog } from 'radix-ui';
 import { useState } from 'react';
+import { Button } from '../../kit/Button.tsx';
+import { Dialog } from '../../kit/Dialog.tsx';
 import { keys } from '../../client/keys.ts';
 import { useFrameCommands } from '../act/keys.ts';
 
@@ -16,19 +17,15 @@ export function KeyHelp() {
   const [open, setOpen] = useState(false);
   useFrameCommands([{ keys: ['?'], words: 'all keys', run: () => setOpen(true) }]);
   return (
-    <Dialog.Root open={open} onOpenChange={setOpen} modal={false}>
-      <Dialog.Portal>
-        <Dialog.Content
-          className="floats fixed left-1/2 top-1/2 z-50 max-h-[80vh] w-[560px] -translate-x-1/2 -translate-y-1/2 overflow-y-auto p-4"
-          aria-describedby={undefined}
-        >
-          <Dialog.Title className="mb-2 text-[16px] font-semibold">Keys now</Dialog.Title>
-          {open && <Owners />}
-          <p className="mt-3 quiet">Where the caret is, plain keys write. Keys that are held walk and pan; they never send.</p>
-          <Dialog.Close className="control mt-3">Close</Dialog.Close>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    open && (
+      <Dialog title="Keys now" onClose={() => setOpen(false)} className="w-[560px]">
+        <Owners />
+        <p className="mt-3 text-quiet">Where the caret is, plain keys write. Keys that are held walk and pan; they never send.</p>
+        <Button className="mt-3" onClick={() => setOpen(false)}>
+          Close
+        </Button>
+      </Dialog>
+    )
   );
 }
 
@@ -49,7 +46,7 @@ function Owners() {
             </th>
             <td className="!whitespace-normal">
               {words}
-              {why !== null && <span className="quiet"> · not now: {why}</span>}
+              {why !== null && <span className="text-quiet"> · not now: {why}</span>}
             </td>
           </tr>
         ))}

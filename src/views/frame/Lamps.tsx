@@ -59,7 +59,7 @@ export function Lamps() {
     >
       <p className="mb-2 max-w-60">Screen: this window to Kavix. Data: prices from the venues. Broker: orders and fills.</p>
       <fieldset className="mb-2">
-        <legend className="quiet">This window takes quotes, depth and bars</legend>
+        <legend className="text-quiet">This window takes quotes, depth and bars</legend>
         <div className="flex gap-1">
           {DATA_RATES.map((one) => (
             <Button key={one} aria-pressed={rate === one} onClick={() => setDataRate(one)}>

@@ -49,7 +49,7 @@ function sessionWords(time: number): string {
 export function MarketClock() {
   const clock = useStore($clock);
   const time = useMarketTime(clock);
-  if (!clock || time === null) return <span className="w-[196px] quiet">–</span>;
+  if (!clock || time === null) return <span className="w-[196px] text-quiet">–</span>;
   const day = localDay(zone, time);
   const run = (body: object): void => void request('POST /api/clock', { body });
   return (

@@ -38,7 +38,7 @@ export function Rail() {
       </Labelled>
       <Gauge account={account} day={day} scale={scaleOf(account)} />
       <Labelled name="left" width={84}>
-        <span className="figure quiet">no limit</span>
+        <span className="figure text-quiet">no limit</span>
       </Labelled>
       <Labelled name="quantity" width={76}>
         <span className="figure font-bold">{grouped(quantity)}</span>
@@ -58,7 +58,7 @@ export function Rail() {
 function Labelled({ name, width, children }: { name: string; width: number; children: React.ReactNode }) {
   return (
     <div className="flex shrink-0 flex-col justify-center" style={{ width }}>
-      <span className="quiet text-[11px] leading-[13px]">{name}</span>
+      <span className="text-quiet text-[11px] leading-[13px]">{name}</span>
       <span className="leading-[16px]">{children}</span>
     </div>
   );

@@ -1,4 +1,5 @@
 import { useStore } from '@nanostores/react';
+import { FLOAT } from '../../kit/floats.ts';
 import { Button } from '../../kit/Button.tsx';
 import { $questions } from '../../client/things.ts';
 
@@ -7,7 +8,7 @@ export function SavedQuestions() {
   const questions = useStore($questions);
   // Over the tab line, where it covers no order area; one after the other.
   return questions.slice(0, 1).map(({ what, name, settle }) => (
-    <div key={`${what} ${name}`} role="alert" className="floats fixed left-[46px] top-[1px] z-40 flex h-[32px] items-center gap-2 px-2">
+    <div key={`${what} ${name}`} role="alert" className={`${FLOAT} fixed left-[46px] top-[1px] z-40 flex h-[32px] items-center gap-2 px-2`}>
       <span>
         {what} <b>{name}</b> was changed elsewhere too.
       </span>

@@ -31,7 +31,7 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
       <Coast closes={closes} time={time} />
       <div className="relative mr-12 border border-hair bg-pane p-6">
         <h1 className="mb-1 text-[20px] font-semibold">Kavix</h1>
-        <p className="mb-4 quiet">A trader’s desk on an invented coast. Broker, exchanges and news here are simulated.</p>
+        <p className="mb-4 text-quiet">A trader’s desk on an invented coast. Broker, exchanges and news here are simulated.</p>
         <Button className="mb-4 w-full !min-h-[32px]" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
           Enter the demo
         </Button>
@@ -45,16 +45,16 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
           }}
         >
           <label className="grid gap-1">
-            <span className="quiet">name</span>
+            <span className="text-quiet">name</span>
             <input className="field" name="user" autoComplete="username" required />
           </label>
           <label className="grid gap-1">
-            <span className="quiet">password</span>
+            <span className="text-quiet">password</span>
             <input className="field" name="password" type="password" autoComplete="current-password" required />
           </label>
           {needsCode && (
             <label className="grid gap-1">
-              <span className="quiet">code</span>
+              <span className="text-quiet">code</span>
               <input className="field" name="code" inputMode="numeric" autoComplete="one-time-code" />
             </label>
           )}

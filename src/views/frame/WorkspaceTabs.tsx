@@ -92,7 +92,7 @@ export function WorkspaceTabs() {
               type="button"
               draggable
               aria-current={name === current ? 'page' : undefined}
-              className={`whitespace-nowrap border-b-2 px-1 leading-[28px] ${name === current ? 'border-ink' : 'border-transparent quiet'}`}
+              className={`whitespace-nowrap border-b-2 px-1 leading-[28px] ${name === current ? 'border-ink' : 'border-transparent text-quiet'}`}
               onClick={() => showTab(name)}
               onDoubleClick={() => setRenaming(name)}
               onKeyDown={(event) => event.key === 'F2' && setRenaming(name)}
@@ -116,7 +116,7 @@ export function WorkspaceTabs() {
       {windows.length > 0 && (
         <Menu
           trigger={
-            <button type="button" className="control !min-h-[20px] !px-1">
+            <button type="button" className="rounded-[2px] border border-line px-1 leading-[20px] hover:bg-raised">
               {windows.length} {windows.length === 1 ? 'window' : 'windows'}
             </button>
           }
@@ -161,7 +161,7 @@ function WorkspaceMenu({ hidden, onRename }: { hidden: readonly string[]; onRena
         trigger={
           <button
             type="button"
-            className="flex shrink-0 items-center gap-1 px-1 quiet"
+            className="flex shrink-0 items-center gap-1 px-1 text-quiet"
             aria-label={hidden.length > 0 ? `${hidden.length} more, workspace menu` : 'Workspace menu'}
           >
             {hidden.length > 0 && `${hidden.length} more`}

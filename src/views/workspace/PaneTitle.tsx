@@ -92,7 +92,12 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
       <LetterMenu id={id} />
       <PaneSettings id={id} docked={panel !== null} />
       {panel && (
-        <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Close ${pane.kind}`} onClick={() => panel.api.close()}>
+        <button
+          type="button"
+          className="grid h-[20px] w-[20px] place-items-center text-quiet"
+          aria-label={`Close ${pane.kind}`}
+          onClick={() => panel.api.close()}
+        >
           <X size={12} />
         </button>
       )}
@@ -134,7 +139,7 @@ function TitlePrice({ instrument }: { instrument: string }) {
       <span className="absolute inset-0 flex flex-wrap items-baseline gap-x-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
         <span className="figure title-price shrink-0 !text-[18px] font-semibold [&_.lead]:!text-ink" />
         <span className="figure whitespace-pre" data-part="change" />
-        <span className="quiet min-w-[48px] flex-1 basis-0 truncate text-left font-[family-name:var(--font-label)] text-[13px]">{name}</span>
+        <span className="text-quiet min-w-[48px] flex-1 basis-0 truncate text-left font-[family-name:var(--font-label)] text-[13px]">{name}</span>
       </span>
     </span>
   );

@@ -47,7 +47,7 @@ export function Workspace() {
       />
       {empty && (
         <div className="absolute inset-0 grid place-content-center justify-items-center gap-2">
-          <p className="quiet">This workspace is empty.</p>
+          <p className="text-quiet">This workspace is empty.</p>
           <AddPane>Add a pane</AddPane>
         </div>
       )}

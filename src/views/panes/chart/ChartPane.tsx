@@ -26,7 +26,7 @@ export default function ChartPane({ id }: { id: string }) {
   const ordersOn = settingOf<string>(pane, 'orders', 'off') === 'on';
   const [tool, setTool] = useState<DrawingKind | null>(null);
   const plot = useRef<PlotHandle | null>(null);
-  if (!target || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!target || !instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   const drawn = drawings[instrument.id] ?? [];
   return (
     <div className="flex h-full flex-col @container">
@@ -70,7 +70,7 @@ function MoreMenu({ id, plot, interval }: { id: string; plot: React.RefObject<Pl
       trigger={
         <button
           type="button"
-          className="whitespace-nowrap quiet"
+          className="whitespace-nowrap text-quiet"
           aria-label={compare === '' ? 'More: compare and export' : `with ${compare}: compare and export`}
         >
           {compare === '' ? 'More' : `with ${compare}`}
@@ -90,7 +90,7 @@ function MoreMenu({ id, plot, interval }: { id: string; plot: React.RefObject<Pl
       />
       {found.map((one) => (
         <MenuItem key={one.id} onPick={() => take(one.id)}>
-          {one.id} <span className="quiet truncate">{one.name}</span>
+          {one.id} <span className="text-quiet truncate">{one.name}</span>
         </MenuItem>
       ))}
       {compare !== '' && <MenuItem onPick={() => take('')}>Compare with nothing</MenuItem>}

@@ -53,7 +53,7 @@ export function DataLine({ model, onWrite, redraw }: { model: ChartModel; onWrit
   return (
     <p
       ref={line}
-      className="pointer-events-none absolute left-1 right-[64px] top-0 flex max-h-[36px] flex-wrap gap-x-3 overflow-hidden text-[11px] leading-[18px] quiet [&>span]:whitespace-nowrap"
+      className="pointer-events-none absolute left-1 right-[64px] top-0 flex max-h-[36px] flex-wrap gap-x-3 overflow-hidden text-[11px] leading-[18px] text-quiet [&>span]:whitespace-nowrap"
       style={{ fontFamily: 'var(--font-figure)' }}
       data-testid="data-line"
     />

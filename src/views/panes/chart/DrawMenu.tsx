@@ -1,4 +1,5 @@
 import { X } from 'lucide-react';
+import { FLOAT } from '../../../kit/floats.ts';
 import { Menu, MenuItem } from '../../../kit/Menu.tsx';
 import { changeDrawings } from './drawing-store.ts';
 import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
@@ -20,7 +21,7 @@ export function DrawMenu({
   return (
     <Menu
       trigger={
-        <button type="button" className={`whitespace-nowrap ${tool ? 'plate pending' : 'quiet'}`}>
+        <button type="button" className={`whitespace-nowrap ${tool ? 'plate pending' : 'text-quiet'}`}>
           {tool ? `draws a ${tool}` : 'Draw'}
         </button>
       }
@@ -42,7 +43,7 @@ export function DrawingBar(props: { drawing: Drawing; all: readonly Drawing[]; i
   const set = (next: Drawing): void => changeDrawings(instrument, all.map((one) => (one.id === next.id ? next : one)), `the ${drawing.kind}`); // prettier-ignore
   return (
     <div
-      className="floats absolute left-1 top-[22px] z-20 flex flex-wrap items-center gap-2 px-2 py-1"
+      className={`${FLOAT} absolute left-1 top-[22px] z-20 flex flex-wrap items-center gap-2 px-2 py-1`}
       role="group"
       aria-label={`The ${drawing.kind}`}
       onPointerDown={(event) => event.stopPropagation()}

@@ -20,7 +20,7 @@ export function IntervalMenu({ id }: { id: string }) {
           key={one}
           type="button"
           aria-pressed={one === interval}
-          className={`hidden min-w-[28px] rounded-[2px] px-1 @min-[420px]:block ${one === interval ? 'bg-raised' : 'quiet'}`}
+          className={`hidden min-w-[28px] rounded-[2px] px-1 @min-[420px]:block ${one === interval ? 'bg-raised' : 'text-quiet'}`}
           onClick={() => setPaneInterval(id, one)}
         >
           {one}
@@ -31,7 +31,7 @@ export function IntervalMenu({ id }: { id: string }) {
         trigger={
           <button
             type="button"
-            className={`px-1 ${QUICK.includes(interval) ? 'quiet' : 'rounded-[2px] bg-raised'}`}
+            className={`px-1 ${QUICK.includes(interval) ? 'text-quiet' : 'rounded-[2px] bg-raised'}`}
             aria-label={`Interval ${interval}, all intervals`}
           >
             <span className={QUICK.includes(interval) ? '@min-[420px]:hidden' : ''}>{interval}</span> ▾

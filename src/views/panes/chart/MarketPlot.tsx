@@ -343,7 +343,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
       </div>
       <DataLine model={model} onWrite={setData} redraw={draw} />
       {state === 'loading' && <div className="skeleton absolute inset-0" role="status" aria-label="Loading bars" />}
-      {state === 'empty' && <p className="absolute p-2 quiet">No trades yet in {instrument.id}.</p>}
+      {state === 'empty' && <p className="absolute p-2 text-quiet">No trades yet in {instrument.id}.</p>}
       {ordersOn && <OrderStrip id={id} target={target} instrument={instrument} model={model} movedAt={movedAt} redraw={draw} />}
       <OrderMarks
         id={id}

@@ -10,6 +10,7 @@ import { usePaneCommands } from '../../act/keys.ts';
 import { snap, type ChartModel } from './model.ts';
 import { TAG_PX, standApart } from './tag-rows.ts';
 import { AXIS_PX } from './viewport.ts';
+import './tags.css';
 
 interface Props {
   readonly id: string;

@@ -123,7 +123,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
           />
           <span
             data-testid="strip-words"
-            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-weed' : 'border-copper') : 'border-line quiet'} ${sends ? '' : 'border-dashed'} ${ghost?.effect === 'fills now' ? 'font-bold' : ''}`}
+            className={`absolute right-1 top-[-11px] rounded-[2px] border bg-pane px-2 leading-[20px] ${ghost ? (aim.side === 'buy' ? 'border-weed' : 'border-copper') : 'border-line text-quiet'} ${sends ? '' : 'border-dashed'} ${ghost?.effect === 'fills now' ? 'font-bold' : ''}`}
           >
             {words}
           </span>

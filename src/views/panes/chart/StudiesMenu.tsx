@@ -49,13 +49,13 @@ export function StudiesMenu({ id }: { id: string }) {
     <Popover
       label="Studies"
       trigger={
-        <button type="button" className="whitespace-nowrap quiet">
+        <button type="button" className="whitespace-nowrap text-quiet">
           Studies{uses.length > 0 ? ` ${uses.length}` : ''}
         </button>
       }
     >
       <div className="scroll max-h-[520px] w-[372px]">
-        {uses.length === 0 && <p className="mb-1 quiet">No studies on this chart.</p>}
+        {uses.length === 0 && <p className="mb-1 text-quiet">No studies on this chart.</p>}
         {uses.map((use) => (
           <StudyRow key={use.id} use={use} onChange={edit} onRemove={() => remove(id, use)} />
         ))}
@@ -81,7 +81,7 @@ function StudyRow({ use, onChange, onRemove }: { use: StudyUse; onChange: (use: 
       <legend className="flex items-center gap-2 px-1">
         <span className="h-[3px] w-4" style={{ background: inkColour(use.colour) }} />
         {definition.name}
-        <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Take out ${definition.name}`} onClick={onRemove}>
+        <button type="button" className="grid h-[20px] w-[20px] place-items-center text-quiet" aria-label={`Take out ${definition.name}`} onClick={onRemove}>
           <X size={11} />
         </button>
       </legend>
@@ -202,13 +202,18 @@ function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
   };
   return (
     <div className="mt-2 border-t border-hair pt-1">
-      <span className="quiet">Sets</span>
+      <span className="text-quiet">Sets</span>
       {names.map((one) => (
         <div key={one} className="flex items-center gap-2">
           <button type="button" className="flex-1 text-left" onClick={() => void apply(one)}>
             {one}
           </button>
-          <button type="button" className="grid h-[20px] w-[20px] place-items-center quiet" aria-label={`Delete the set ${one}`} onClick={() => void drop(one)}>
+          <button
+            type="button"
+            className="grid h-[20px] w-[20px] place-items-center text-quiet"
+            aria-label={`Delete the set ${one}`}
+            onClick={() => void drop(one)}
+          >
             <X size={11} />
           </button>
         </div>

@@ -23,7 +23,7 @@ export default function DepthPane({ id }: { id: string }) {
   useStore($letters);
   const target = targetOf(id);
   const instrument = target ? instrumentOf(target.instrument) : undefined;
-  if (!target || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!target || !instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   return <Depth key={instrument.id} id={id} account={target.account} instrument={instrument} />;
 }
 
@@ -225,12 +225,12 @@ function Statistics({ instrument }: { instrument: Instrument }) {
       className="flex max-h-[37px] shrink-0 flex-wrap gap-x-3 overflow-hidden border-b border-hair px-2 text-[12px]"
       aria-label={rolling ? 'The last 24 hours' : 'The day'}
     >
-      {rolling && <dt className="quiet">24 h</dt>}
+      {rolling && <dt className="text-quiet">24 h</dt>}
       {cells
         .filter(([, value]) => value !== null && value !== undefined)
         .map(([name, value]) => (
           <div key={name} className="flex gap-1">
-            <dt className="quiet">{name}</dt>
+            <dt className="text-quiet">{name}</dt>
             <dd className="figure">{value}</dd>
           </div>
         ))}

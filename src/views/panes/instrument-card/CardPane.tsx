@@ -18,7 +18,7 @@ export default function CardPane({ id }: { id: string }) {
     if (!instrument) return undefined;
     return followQuote(instrument, ({ text }) => setQuote((before) => (before?.instrument === text.instrument && before.last === text.last ? before : text)));
   }, [instrument]);
-  if (!instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   if (card?.id !== instrument) return <div className="skeleton h-full" role="status" aria-label="Loading the card" />;
   const others = [...instruments.values()].filter((one) => one.ticker === card.ticker && one.id !== card.id);
   const limits = (quoteOf(card.id)?.text ?? quote)?.priceLimits;
@@ -62,14 +62,14 @@ export default function CardPane({ id }: { id: string }) {
           .filter(([, value]) => value !== null)
           .map(([name, value]) => (
             <div key={name} className="contents">
-              <dt className="quiet">{name}</dt>
+              <dt className="text-quiet">{name}</dt>
               <dd className={/^[\d−-][^ ]*$/.test(value ?? '') ? 'figure !text-left leading-[18px]' : ''}>{value}</dd>
             </div>
           ))}
       </dl>
       {others.length > 0 && (
         <p className="mt-1 flex gap-2">
-          <span className="quiet">also listed</span>
+          <span className="text-quiet">also listed</span>
           {others.map((one) => (
             <button key={one.id} type="button" className="underline underline-offset-2" onClick={() => setInstrument(id, one.id)}>
               <InstrumentName id={one.id} />

@@ -1,5 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { WORDS_LINE } from '../../act/words-line.ts';
 import { placeIn } from '../../../kit/scale.ts';
 import { useOrderArea } from '../../act/order-area.ts';
 import { STILL_MS, moveOrder, act } from '../../../client/gestures/index.ts';
@@ -21,6 +22,7 @@ import { Pins, pinPrice } from './Pins.tsx';
 import { SizeKeys } from './SizeKeys.tsx';
 import { ROW_PX, rowOf, rowPrices } from './rows.ts';
 import { usePaneCommands } from '../../act/keys.ts';
+import './ladder.css';
 
 /** A vertical axis of prices with depth and one's own orders; a press rests an order. */
 export default function LadderPane({ id }: { id: string }) {
@@ -28,7 +30,7 @@ export default function LadderPane({ id }: { id: string }) {
   useStore($letters);
   const target = targetOf(id);
   const instrument = target ? instrumentOf(target.instrument) : undefined;
-  if (!target || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!target || !instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   // A new target is a new ladder: nothing of the old one is carried over.
   return <Ladder key={`${target.instrument} ${target.account}`} id={id} target={target} instrument={instrument} />;
 }
@@ -323,7 +325,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
           />
         )}
         <Halted instrument={instrument.id} />
-        <p data-ghost-words className="ladder-words" aria-live="off" />
+        <p data-ghost-words className={WORDS_LINE} aria-live="off" />
       </div>
       {parts.buttons && <LadderButtons id={id} target={target} instrument={instrument} size={size} held={held} orders={own} />}
     </div>

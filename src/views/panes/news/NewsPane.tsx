@@ -35,7 +35,7 @@ export default function NewsPane({ id }: { id: string }) {
             key={String(one)}
             type="button"
             aria-pressed={all === one}
-            className={all === one ? 'underline underline-offset-4' : 'quiet'}
+            className={all === one ? 'underline underline-offset-4' : 'text-quiet'}
             onClick={() => setPaneSetting(id, 'all', one)}
           >
             {one ? 'all' : (ticker ?? 'linked')}
@@ -44,7 +44,7 @@ export default function NewsPane({ id }: { id: string }) {
       </div>
       <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Headlines">
         {rows.length === 0 && (
-          <p className="p-2 quiet">{all ? 'No headlines yet.' : `No headlines about ${ticker ?? 'it'}. All headlines show the coast’s.`}</p>
+          <p className="p-2 text-quiet">{all ? 'No headlines yet.' : `No headlines about ${ticker ?? 'it'}. All headlines show the coast’s.`}</p>
         )}
         <ul>
           {rows.map(({ seq, time, instrument, text }) => (
@@ -53,7 +53,7 @@ export default function NewsPane({ id }: { id: string }) {
               className={`flex gap-2 border-b border-hair px-2 py-[2px] ${ringed === String(seq) ? 'bg-raised' : ''}`}
               onPointerDown={() => ring(String(seq))}
             >
-              <span className="figure quiet shrink-0 leading-[18px]">{clockText(zoneOf(instrument), time, 'MM-dd HH:mm')}</span>
+              <span className="figure text-quiet shrink-0 leading-[18px]">{clockText(zoneOf(instrument), time, 'MM-dd HH:mm')}</span>
               <span>
                 {instrument && (
                   <span className="mr-2">

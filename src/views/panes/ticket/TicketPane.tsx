@@ -19,7 +19,7 @@ export default function TicketPane({ id }: { id: string }) {
   const { instrument: ofId, account: ofAccount } = shown ?? { instrument: '', account: '' };
   const hold = useCallback((on: boolean) => setHeld(on ? { pane: id, instrument: ofId, account: ofAccount } : null), [id, ofId, ofAccount]);
   const instrument = shown ? instrumentOf(shown.instrument) : undefined;
-  if (!shown || !instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!shown || !instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   if (!canTrade(shown.account, instrument.id))
     return <p className="p-2">{`${shown.account} can’t trade ${instrument.id}. Choose another account on the plate.`}</p>;
   return (
@@ -95,7 +95,7 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
           fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value, { shouldDirty: true }))}
         />
       ) : (
-        <p className="quiet">Give a price to see what it would do.</p>
+        <p className="text-quiet">Give a price to see what it would do.</p>
       )}
       <div className="mt-auto flex gap-2">
         <Button type="submit" tone={values.side} disabled={sending || !ready}>

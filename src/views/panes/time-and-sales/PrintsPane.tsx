@@ -23,7 +23,7 @@ export default function PrintsPane({ id }: { id: string }) {
   useStore($letters);
   const target = targetOf(id);
   const instrument = target ? instrumentOf(target.instrument) : undefined;
-  if (!instrument) return <p className="p-2 quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
+  if (!instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   return <Prints key={instrument.id} id={id} instrument={instrument} />;
 }
 
@@ -76,15 +76,15 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[22px] shrink-0 items-center gap-3 px-2">
-        <button type="button" aria-pressed={paused} className={paused ? 'plate heather' : 'quiet'} onClick={() => (paused ? resume() : setPaused(true))}>
+        <button type="button" aria-pressed={paused} className={paused ? 'plate heather' : 'text-quiet'} onClick={() => (paused ? resume() : setPaused(true))}>
           {paused ? `paused · ${grouped(String(waiting))} wait` : 'pause'}
         </button>
-        {least > 0 && <span className="quiet">from {grouped(String(least))}</span>}
+        {least > 0 && <span className="text-quiet">from {grouped(String(least))}</span>}
       </div>
       <div ref={scroller} className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label={`Prints of ${instrument.id}`}>
         {shown === null && <div className="skeleton h-full" role="status" aria-label="Loading prints" />}
         {shown !== null && rows.length === 0 && (
-          <p className="p-2 quiet">
+          <p className="p-2 text-quiet">
             No prints{least > 0 ? ` of ${least} or more` : ''} yet in {instrument.id}.
           </p>
         )}
@@ -107,7 +107,7 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
                 }}
                 title={`seq ${print.seq}`}
               >
-                {columns.includes('time') && <span className="figure quiet">{clock(print.time)}</span>}
+                {columns.includes('time') && <span className="figure text-quiet">{clock(print.time)}</span>}
                 {columns.includes('side') && <span className={`w-8 ${print.side === 'buy' ? 'up' : 'down'}`}>{print.side === 'buy' ? 'buys' : 'sells'}</span>}
                 <span className="figure ml-auto">{print.price}</span>
                 <span className={`figure w-[72px] ${isLarge ? 'font-bold' : ''}`}>{grouped(print.quantity)}</span>
