@@ -66,8 +66,8 @@ export function listenForSounds(): void {
       seen = newest;
       began = true;
     });
-    $orders.listen((orders, _before, key) => {
-      if (key !== undefined && orders[key]?.state === 'rejected') ring('rejected');
+    $orders.listen(({ changed }) => {
+      if (changed?.state === 'rejected') ring('rejected');
     });
     let up = true;
     $lamps.listen(({ screen, data, broker }) => {

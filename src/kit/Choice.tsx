@@ -34,7 +34,8 @@ export function Choice<V extends string>(props: Props<V>) {
     <button
       type="button"
       className={props.children === undefined ? `field flex items-center justify-between gap-1 whitespace-nowrap text-left ${className}` : className}
-      aria-label={chosen === undefined ? label : `${label}: ${chosen}`}
+      // A name holds what can be read on the button.
+      aria-label={[chosen === undefined ? label : `${label}: ${chosen}`, ...(typeof props.children === 'string' ? [props.children] : [])].join(', ')}
     >
       {props.children ?? (
         <>

@@ -3,12 +3,12 @@ import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, Api
 import { request, setCsrf } from './api.ts';
 import { tradingDay } from '../core/market/index.ts';
 import { loadInstruments } from './instruments.ts';
+import { takeOrder, takeOrders } from './orders.ts';
 import { follow, openStream } from './stream.ts';
 
 /** Who is signed in, and everything of theirs that the views show. */
 export const $session = atom<ApiSession | null>(null);
 export const $accounts = map<Record<string, ApiAccount>>({});
-export const $orders = map<Record<string, ApiOrder>>({});
 export const $positions = map<Record<string, ApiPosition>>({});
 export const $fills = atom<readonly ApiFill[]>([]);
 export const $clock = atom<ApiClock | null>(null);
@@ -19,9 +19,7 @@ export const $ready = atom(false);
 const MOST_FILLS = 20_000;
 const PAGE = 1000;
 const AGAIN_MS = 1000;
-const TERMINAL = new Set(['filled', 'canceled', 'rejected', 'expired']);
 
-export const isWorking = (order: ApiOrder): boolean => !TERMINAL.has(order.state);
 export const positionKey = (account: string, instrument: string): string => `${account} ${instrument}`;
 
 /** @returns false where they could not be read */
@@ -77,8 +75,8 @@ async function loadDayFills(): Promise<void> {
 
 function followBooks(): void {
   follow<ApiOrder | ApiOrder[]>('orders', (data, snapshot) => {
-    if (snapshot && Array.isArray(data)) $orders.set(Object.fromEntries(data.map((order) => [order.id, order])));
-    else $orders.setKey((data as ApiOrder).id, data as ApiOrder);
+    if (snapshot && Array.isArray(data)) takeOrders(data);
+    else takeOrder(data as ApiOrder);
   });
   follow<ApiPosition | ApiPosition[]>('positions', (data, snapshot) => {
     const key = (position: ApiPosition): string => positionKey(position.account, position.instrument);

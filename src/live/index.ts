@@ -1,5 +1,6 @@
 export { type Answer, type AnswerOf, type Asked, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
-export { $accounts, $clock, $fills, $link, $orders, $positions, $ready, $session, begin, isWorking, positionKey, refreshAccounts } from './books.ts';
+export { $accounts, $clock, $fills, $link, $positions, $ready, $session, begin, positionKey, refreshAccounts } from './books.ts';
+export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';
 export { findInstruments, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
 export type {

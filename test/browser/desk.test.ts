@@ -93,14 +93,9 @@ describe('the desk under the hands', function () {
     await page.until(`return document.querySelector('[role="region"][aria-label="Fills GANET.HALM"]')`);
     await page.keys('/');
     await page.keys('brine');
-    const item = await driver.wait(async () => (await driver.findElements(By.css('[cmdk-item]')))[0] ?? null, 4000);
-    await driver
-      .actions({ async: true })
-      .move({ origin: item as never })
-      .press()
-      .pause(400)
-      .release()
-      .perform();
+    await page.until(`return document.querySelector('[cmdk-item][data-value="BRINE.HALM"]')?.offsetHeight > 0`);
+    const item = await driver.findElement(By.css('[cmdk-item][data-value="BRINE.HALM"]'));
+    await driver.actions({ async: true }).move({ origin: item }).press().pause(400).release().perform();
     await page.until(`return document.querySelector('[role="region"][aria-label="Ladder BRINE.HALM"]')`);
     await page.keys('/');
     await page.keys('ganet', Key.ENTER);

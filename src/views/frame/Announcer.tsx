@@ -23,9 +23,8 @@ export function Announcer() {
         say(`${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.quantity} ${fill.instrument} at ${fill.price}`);
       seen = fills[fills.length - 1]?.seq ?? seen;
     });
-    const offOrders = $orders.listen((orders, _old, key) => {
-      const order = key === undefined ? undefined : orders[key];
-      if (order?.state === 'rejected') say(`Rejected: ${order.sentence} ${order.reason ?? ''}`);
+    const offOrders = $orders.listen(({ changed }) => {
+      if (changed?.state === 'rejected') say(`Rejected: ${changed.sentence} ${changed.reason ?? ''}`);
     });
     return () => {
       offFills();

@@ -4,7 +4,7 @@ import { $lamps } from '../../client/lamps.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { $clock, $fills, $link, $orders, isWorking, type ApiFill } from '../../live/index.ts';
+import { $clock, $fills, $link, $working, type ApiFill } from '../../live/index.ts';
 
 const { zone } = VENUES.HALM;
 const clock = (time: string | null | undefined): string => (time ? clockText(zone, time) : '–');
@@ -31,7 +31,7 @@ function filledWords(since: string): string {
 export function Bands() {
   const { screen, data, broker } = useStore($lamps);
   const link = useStore($link);
-  const orders = useStore($orders);
+  const orders = useStore($working);
   const [back, setBack] = useState<string | null>(null);
   const brokerDown = useRef<string | null>(null);
   useEffect(() => {
@@ -51,7 +51,7 @@ export function Bands() {
   useEffect(() => {
     document.documentElement.dataset['stale'] = fresh ? 'no' : 'yes';
   }, [fresh]);
-  const working = Object.values(orders).filter(isWorking).length;
+  const working = Object.values(orders).flat().length;
   const words =
     screen.state === 'down'
       ? `This screen lost Kavix at ${clock(lostAt.current)}. What you see is old. Orders at the venue go on without it. Nothing done here is sent.`

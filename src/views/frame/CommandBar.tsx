@@ -171,7 +171,7 @@ const percentOf = (quote: ApiQuote | undefined): string => (quote?.changePercent
 function rank(text: string) {
   const mine = new Set([
     ...Object.values($positions.get()).flatMap((position) => (position.quantity === '0' ? [] : [position.instrument])),
-    ...Object.values($orders.get()).map((order) => order.instrument),
+    ...[...$orders.get().all.values()].map((order) => order.instrument),
   ]);
   const found = findInstruments(text);
   const standing = new Map<string, number>();

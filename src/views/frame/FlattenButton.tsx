@@ -4,20 +4,22 @@ import { $answers, readAnswer } from '../../client/answers.ts';
 import { act } from '../../client/gestures/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { FLOAT } from '../../kit/floats.ts';
-import { $orders, $positions, isWorking } from '../../live/index.ts';
+import { $working, $positions } from '../../live/index.ts';
 
 const HOLD_MS = 400;
 
 /** Press and hold flattens the account; leaving it or Esc stops. By key it asks once. */
 export function FlattenButton({ account }: { account: string }) {
   const positions = useStore($positions);
-  const orders = useStore($orders);
+  const orders = useStore($working);
   const answers = useStore($answers);
   const [held, setHeld] = useState(0);
   const [asking, setAsking] = useState(false);
   const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
   const open = Object.values(positions).filter((position) => position.account === account && Number(position.quantity) !== 0).length;
-  const working = Object.values(orders).filter((order) => order.account === account && isWorking(order)).length;
+  const working = Object.values(orders)
+    .flat()
+    .filter((order) => order.account === account).length;
   const nothing = open + working === 0;
   const full = `Flatten ${account} · ${open}, ${working}: ${open} positions, ${working} orders`;
   const stop = (): void => {

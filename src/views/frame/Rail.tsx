@@ -6,7 +6,7 @@ import { drawnMoney, inCents, sumOf } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
-import { $accounts, $clock, $fills, $orders, $positions, $session, instrumentOf, isWorking } from '../../live/index.ts';
+import { $accounts, $clock, $fills, $working, $positions, $session, instrumentOf } from '../../live/index.ts';
 import { $target } from '../workspace/panes.ts';
 import { FlattenButton } from './FlattenButton.tsx';
 import { Gauge } from './Gauge.tsx';
@@ -74,10 +74,12 @@ function NextUp({ account }: { account: string }) {
   const time = useStore($clock)?.time;
   const target = useStore($target);
   const positions = useStore($positions);
-  const orders = useStore($orders);
+  const all = useStore($working);
   if (!time) return <span className="text-[12px]">–</span>;
   const held = Object.values(positions).filter((one) => one.account === account && one.quantity !== '0');
-  const working = Object.values(orders).filter((one) => one.account === account && isWorking(one));
+  const working = Object.values(all)
+    .flat()
+    .filter((one) => one.account === account);
   const aimed = target?.account === account ? [target] : [];
   const venueOf = ({ instrument }: { instrument: string }): VenueId[] => {
     const venue = instrumentOf(instrument)?.venue;

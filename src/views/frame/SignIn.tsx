@@ -23,7 +23,8 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
       window.location.assign('/');
       return;
     }
-    setNeedsCode('needs' in answer.problem);
+    // Once asked for, the code stays: a wrong one is typed again.
+    if ('needs' in answer.problem) setNeedsCode(true);
     setWords('needs' in answer.problem ? 'This user has a second step: give its code.' : answer.problem.detail);
   };
   return (

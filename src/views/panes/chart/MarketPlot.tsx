@@ -5,7 +5,18 @@ import { quotesFresh } from '../../../client/lamps.ts';
 import { $sizes, sizeOf } from '../../../client/session.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { STUDIES, StudySeries } from '../../../core/study/index.ts';
-import { $news, $orders, $positions, followHeadlines, followQuote, instrumentOf, isWorking, positionKey, priceOf, type ApiOrder } from '../../../live/index.ts';
+import {
+  $news,
+  $positions,
+  $working,
+  NO_ORDERS,
+  followHeadlines,
+  followQuote,
+  instrumentOf,
+  positionKey,
+  priceOf,
+  type ApiOrder,
+} from '../../../live/index.ts';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
 import { $theme } from '../../theme/theme.ts';
 import { readSettings, type Values } from '../../workspace/settings.ts';
@@ -149,12 +160,9 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   }, [model, instrument.id, interval, hours, draw, drawLive]);
 
   // Orders and position.
-  const orders = useStore($orders);
+  const key = positionKey(target.account, instrument.id);
+  const own = useStore($working, { keys: [key] })[key] ?? NO_ORDERS;
   const position = useStore($positions)[positionKey(target.account, instrument.id)];
-  const own = useMemo(
-    () => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === target.account && isWorking(order)),
-    [orders, instrument.id, target.account],
-  );
   useEffect(() => {
     const average =
       position && position.quantity !== '0' && position.averagePrice !== null ? Number(position.averagePrice) * 10 ** instrument.priceDecimals : null;

@@ -10,7 +10,7 @@ import { NO_QUANTITY, asPrice, formatPrice, parseQuantity, type Instrument, type
 import { type GhostAsk } from '../../../core/orders/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
-import { $orders, $positions, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf } from '../../../live/index.ts';
+import { $positions, $working, NO_ORDERS, followDepth, followQuote, instrumentOf, isWorking, positionKey, priceOf, quoteOf } from '../../../live/index.ts';
 import { $letters, $panes, changedAt, setPaneSetting, targetOf, type Target } from '../../workspace/panes.ts';
 import { readSettings } from '../../workspace/settings.ts';
 import { LADDER } from './settings.ts';
@@ -63,7 +63,7 @@ interface Aim {
 function Ladder({ id, target, instrument }: { id: string; target: Target; instrument: Instrument }) {
   const { account } = target;
   const pane = useStore($panes)[id];
-  const orders = useStore($orders);
+  const own = useStore($working, { keys: [positionKey(account, instrument.id)] })[positionKey(account, instrument.id)] ?? NO_ORDERS;
   const positions = useStore($positions);
   const direct = useStore($directSend).ladder;
   useStore($sizes);
@@ -80,10 +80,6 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const [dim, setDim] = useState(true);
 
   const prices = useMemo(() => (centre === null ? [] : rowPrices(instrument, centre, rows, group)), [instrument, centre, rows, group]);
-  const own = useMemo(
-    () => Object.values(orders).filter((order) => order.instrument === instrument.id && order.account === account && isWorking(order)),
-    [orders, instrument.id, account],
-  );
   const position = positions[positionKey(account, instrument.id)];
 
   const frame = useRef(0);
@@ -201,7 +197,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
     return side && row >= 0 && row < prices.length ? { row, side, stop: event.shiftKey } : null;
   };
 
-  const ringedOrder = ringed === null ? undefined : orders[ringed];
+  const ringedOrder = own.find((order) => order.id === ringed);
   const regroup = (by: 1 | -1) => (): void => {
     const groups = LADDER.group.options.map(([value]): string => value);
     area.moved();

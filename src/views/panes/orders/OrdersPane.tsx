@@ -116,12 +116,12 @@ const GROUPS = [
 
 /** Orders of all the user's accounts. A press rings a row; `Delete` cancels what is ringed, `F2` edits its price. */
 export default function OrdersPane({ id }: { id: string }) {
-  const orders = useStore($orders);
+  const book = useStore($orders);
   const pane = useStore($panes)[id];
   const [filter, setFilter] = useState<Filter>('working');
   const [edited, setEdited] = useState<string | null>(null);
   const { columns, by } = readSettings(pane, ORDERS);
-  const all = useMemo(() => Object.values(orders).sort((a, b) => (a.createdAt < b.createdAt ? 1 : -1)), [orders]);
+  const all = useMemo(() => [...book.all.values()].reverse(), [book]);
   const rows = useMemo(() => all.filter((order) => fits(order, filter)), [all, filter]);
   const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
   const shown = useMemo(
@@ -131,10 +131,10 @@ export default function OrdersPane({ id }: { id: string }) {
   );
   const grid = usePaneGrid({ pane, rows, of: filter, columns: shown, keyOf: (order) => order.id, groups: GROUPS, groupBy: by });
   const { ringed, ring, commands } = useRinged(grid.keys, (key) => {
-    const order = orders[key];
+    const order = book.all.get(key);
     if (order) setInstrument(id, order.instrument, order.account);
   });
-  const order = ringed === null ? undefined : orders[ringed];
+  const order = ringed === null ? undefined : book.all.get(ringed);
   const notRinged = order ? null : 'nothing is ringed: press a row first';
   usePaneCommands(id, [
     ...commands,

@@ -9,7 +9,7 @@ import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
-import { $orders, $positions, followQuote, instrumentOf, isWorking, positionKey, quoteOf, type ApiPosition } from '../../../live/index.ts';
+import { $positions, $working, followQuote, instrumentOf, positionKey, quoteOf, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { OrderCells, orderCell } from '../../act/OrderCells.tsx';
 import { sortValue, writeRow } from '../../act/quote-cells.ts';
@@ -154,7 +154,7 @@ const columnsFor = (columns: readonly Column[], around: Around): GridColumn<Inst
 export default function QuoteTablePane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   useStore($letters);
-  const orders = useStore($orders);
+  const working = useStore($working);
   const positions = useStore($positions);
   const ids = settingOf<readonly string[]>(pane, 'instruments', FIRST_ROWS);
   const { columns, decimals, by } = readSettings(pane, QUOTES);
@@ -164,14 +164,13 @@ export default function QuoteTablePane({ id }: { id: string }) {
   const accountOf = (instrument: string): string => (target?.instrument === instrument ? target.account : accountFor(instrument, target?.account));
   const add = (instrument: string): void => setPaneSetting(id, 'instruments', [...new Set([...ids, instrument])]);
   const out = (instrument: string): void => setPaneSetting(id, 'instruments', ids.filter((one) => one !== instrument)); // prettier-ignore
-  const working = useMemo(() => countWorking(Object.values(orders)), [orders]);
   // The columns stay as they are while what they look at changes: a cell asks for it when it is drawn.
   const around = useRef<Around | null>(null);
   around.current = {
     pane: id,
     accountOf,
     positionOf: (instrument) => positions[positionKey(accountOf(instrument), instrument)],
-    workingOf: (instrument) => working.get(positionKey(accountOf(instrument), instrument)) ?? 0,
+    workingOf: (instrument) => working[positionKey(accountOf(instrument), instrument)]?.length ?? 0,
     onOut: out,
   };
   const shown = useMemo(() => {
@@ -242,16 +241,6 @@ export default function QuoteTablePane({ id }: { id: string }) {
       </OrderCells>
     </div>
   );
-}
-
-/** How many orders work, by account and instrument. */
-function countWorking(orders: readonly Parameters<typeof isWorking>[0][]): ReadonlyMap<string, number> {
-  const counts = new Map<string, number>();
-  for (const order of orders.filter(isWorking)) {
-    const key = positionKey(order.account, order.instrument);
-    counts.set(key, (counts.get(key) ?? 0) + 1);
-  }
-  return counts;
 }
 
 /** The instruments of a table whose ticker or name holds what is searched. */

@@ -1,0 +1,167 @@
+import { expect } from 'chai';
+import { authenticator } from 'otplib';
+import { By, Key, until, type WebDriver } from 'selenium-webdriver';
+import { enterDemo, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
+
+interface Order {
+  readonly id: string;
+  readonly side: string;
+  readonly type: string;
+  readonly state: string;
+  readonly limitPrice: string | null;
+  readonly stopPrice: string | null;
+}
+
+describe('the surfaces one orders from', function () {
+  this.timeout(120_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    server = await startServer({ KAVIX_CLOCK: 'manual' });
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    api = await Client.signIn(server.address);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+  const orders = async (): Promise<Order[]> => ((await api.get('/api/orders?limit=1000')).body as { items: Order[] }).items;
+  const untilOrder = (is: (order: Order) => boolean): Promise<unknown> => driver.wait(async () => (await orders()).some(is), 6000, 'no such order');
+  const rightPress = (x: number, y: number): Promise<void> =>
+    driver
+      .actions({ async: true })
+      .move({ x: Math.round(x), y: Math.round(y), duration: 0 })
+      .contextClick()
+      .perform();
+
+  it('are entered with a code by a user with a second step, and not with a wrong one', async () => {
+    const second = await Client.signIn(server.address, 'second', 'kavix-second');
+    const { secret } = (await second.post('/api/session/second-step', {})).body as { secret: string };
+    await second.post('/api/session/second-step', { code: authenticator.generate(secret) });
+    await driver.get(`${server.address}/sign-in`);
+    const field = async (name: string, text: string): Promise<void> => {
+      const input = await driver.wait(until.elementLocated(By.css(`input[name="${name}"]`)), 10_000);
+      await input.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+    };
+    await field('user', 'second');
+    await field('password', 'kavix-second');
+    await page.keys(Key.ENTER);
+    await field('code', '000000');
+    await page.keys(Key.ENTER);
+    await page.until(`return document.body.textContent.includes('wrong')`);
+    await field('code', authenticator.generate(secret));
+    await page.keys(Key.ENTER);
+    await driver.wait(until.elementLocated(By.css('[aria-label="Risk rail"]')), 15_000);
+    await page.until(`return document.querySelector('[aria-label="Risk rail"]').textContent.includes('OTHER')`);
+    await driver.executeScript(`localStorage.clear()`);
+    await driver.manage().deleteAllCookies();
+    await second.call('DELETE', '/api/session/second-step', { code: authenticator.generate(secret) });
+  });
+
+  it('stand on a clock that is moved on by hand', async () => {
+    await enterDemo(driver, server.address);
+    await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
+    const time = (): Promise<string> => driver.executeScript(`return document.querySelector('[data-testid="market-time"]').textContent`);
+    expect(await time()).to.equal('09:00:00');
+    await driver.findElement(By.xpath('//button[.//*[@data-testid="market-time"]]')).click();
+    await page.clickText('+1 min');
+    await driver.wait(async () => (await time()) === '09:01:00', 6000);
+    await page.keys(Key.ESCAPE);
+  });
+
+  it('place from the chart’s strip just what is said across the plot', async () => {
+    await page.clickText('Orders from chart');
+    const strip = await driver.wait(until.elementLocated(By.css('[data-testid="order-strip"]')), 4000);
+    const box = await strip.getRect();
+    await page.moveTo(box.x + 10, box.y + box.height - 40);
+    await page.settle();
+    const words = await page.until<string>(`return document.querySelector('[data-testid="strip-words"]')?.textContent`);
+    const price = /buys 50 at (\S+) · rests/.exec(words)?.[1] ?? '';
+    expect(price, words).to.match(/^\d+\.\d\d$/);
+    await page.press(box.x + 10, box.y + box.height - 40);
+    await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('at ' + arguments[0] + ', MAIN')`, price);
+    await driver.sleep(300);
+    await page.keys(Key.ENTER);
+    await untilOrder(({ limitPrice, side }) => limitPrice === price && side === 'buy');
+    // Above the market a press in the buy column is a stop.
+    await page.moveTo(box.x + 10, box.y + 60);
+    await page.settle();
+    expect(await page.until<string>(`return document.querySelector('[data-testid="strip-words"]')?.textContent`)).to.match(/stop/);
+    await page.moveTo(600, 20);
+  });
+
+  it('list every legal order at a price on a right press, on chart and ladder', async () => {
+    const strip = await (await driver.findElement(By.css('[data-testid="order-strip"]'))).getRect();
+    await rightPress(strip.x + 10, strip.y + strip.height - 60);
+    const listed = (): Promise<string[]> =>
+      driver.executeScript(`return [...document.querySelectorAll('[role="menu"] [role="menuitem"]')].map((one) => one.textContent)`);
+    await driver.wait(async () => (await listed()).length > 0, 4000);
+    const onChart = await listed();
+    expect(onChart.some((one) => one.startsWith('buys')) && onChart.some((one) => one.startsWith('sells'))).to.equal(true);
+    await page.keys(Key.ESCAPE);
+    await driver.wait(async () => (await listed()).length === 0, 4000);
+    const cell = await page.ladderCell('buy', (await page.bestRow('bid')) + 3);
+    await rightPress(cell.x, cell.y);
+    await driver.wait(async () => (await listed()).some((one) => one.includes(`sells 50 if it falls to ${cell.price}`) || one.includes('stop')), 4000);
+    const stop = (await listed()).find((one) => one.includes('stop')) ?? '';
+    await driver.findElement(By.xpath(`//*[@role="menuitem"][normalize-space(.)="${stop}"]`)).click();
+    await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('at ' + arguments[0] + ', MAIN')`, cell.price);
+    await driver.sleep(300);
+    await page.keys(Key.ENTER);
+    await untilOrder(({ stopPrice, type }) => stopPrice === cell.price && type === 'stop');
+  });
+
+  it('change an order’s price in its cell, and leave it with Esc', async () => {
+    const row = await driver.wait(until.elementLocated(By.css('tr[data-order]')), 4000);
+    const before = (await orders()).filter(({ state }) => state === 'new').map(({ limitPrice, stopPrice }) => limitPrice ?? stopPrice);
+    await row.click();
+    await page.keys(Key.F2);
+    await page.until(`return document.activeElement?.getAttribute('aria-label')?.startsWith('New price of')`);
+    await page.keys('1', Key.ESCAPE);
+    expect((await orders()).filter(({ state }) => state === 'new').map(({ limitPrice, stopPrice }) => limitPrice ?? stopPrice)).to.deep.equal(before);
+    await page.keys(Key.F2);
+    await page.until(`return document.activeElement?.getAttribute('aria-label')?.startsWith('New price of')`);
+    await page.chord('a', Key.CONTROL);
+    await page.keys('40.00', Key.ENTER);
+    await untilOrder(({ limitPrice, stopPrice }) => limitPrice === '40.00' || stopPrice === '40.00');
+  });
+
+  it('draw a chart without holes after the clock ran on and after the stream was lost', async () => {
+    await page.menuInterval('1m');
+    await page.until(`return document.querySelector('[data-testid="data-line"]').textContent.includes('C ')`);
+    for (const _ of [1, 2, 3]) await api.post('/api/clock', { advanceBy: 600_000 });
+    await api.post('/api/link', { data: 'down' });
+    await api.post('/api/clock', { advanceBy: 600_000 });
+    await api.post('/api/link', { data: 'up' });
+    await api.post('/api/clock', { advanceBy: 61_000 });
+    await driver.executeScript(
+      `URL.createObjectURL = (blob) => { blob.text().then((text) => { window.savedText = text; }); return 'about:blank#'; };
+       HTMLAnchorElement.prototype.click = () => undefined;`,
+    );
+    const minutes = async (): Promise<string[]> => {
+      await page.click('[role="region"][aria-label^="Chart"] button[aria-label^="More"]');
+      await driver.executeScript(`window.savedText = undefined`);
+      await driver.findElement(By.xpath('//*[@role="menuitem"][contains(., "as CSV")]')).click();
+      const text = await page.until<string>(`return window.savedText`);
+      return text.split('\r\n').slice(1).map((line) => line.slice(0, 16)); // prettier-ignore
+    };
+    const bars = ((await api.get('/api/bars/GANET.HALM?interval=1m&limit=30')).body as { items: { time: string }[] }).items.map(({ time }) =>
+      time.slice(0, 16),
+    );
+    await driver.wait(
+      async () => {
+        const shown = (await minutes()).map((one) => one.replace(' ', 'T'));
+        return bars.every((time) => shown.includes(time));
+      },
+      10_000,
+      'the chart has holes',
+    );
+  });
+});
