@@ -22,8 +22,16 @@ interface Props {
 export const pinPrice = (order: ApiOrder, instrument: Instrument): Price | null =>
   priceOf(instrument, order.triggeredAt === null ? (order.stopPrice ?? order.limitPrice) : order.limitPrice);
 
+/** Of orders at one place the one that is ringed, else the one that was turned to. */
+function shownOf(here: readonly ApiOrder[], turn: number, ringed: string | null): readonly ApiOrder[] {
+  const one = here.find(({ id }) => id === ringed) ?? here[turn % here.length];
+  return one ? [one] : [];
+}
+
 /** One's own orders on the outer edges of the ladder: buys left, sells right. */
 export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onMove }: Props) {
+  /** Which order of a shared place it shows. */
+  const [turned, setTurned] = useState<Readonly<Record<string, number>>>({});
   const places = new Map<string, { row: number; side: 'buy' | 'sell'; orders: ApiOrder[] }>();
   for (const order of orders) {
     const price = pinPrice(order, instrument);
@@ -40,7 +48,7 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
       className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[var(--result,34px)]'}`}
       style={{ top: row * ROW_PX }}
     >
-      {here.map((order) => (
+      {shownOf(here, turned[`${side} ${row}`] ?? 0, ringed).map((order) => (
         <Pin
           key={order.id}
           order={order}
@@ -53,6 +61,20 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
           onMove={onMove}
         />
       ))}
+      {here.length > 1 && (
+        <button
+          type="button"
+          data-pin
+          className="h-[20px] rounded-[2px] border border-line bg-pane px-1 text-[12px] leading-none"
+          aria-label={`${here.length - 1} more orders at this price: show the next`}
+          onClick={() => {
+            onRing('');
+            setTurned((before) => ({ ...before, [`${side} ${row}`]: (before[`${side} ${row}`] ?? 0) + 1 }));
+          }}
+        >
+          +{here.length - 1}
+        </button>
+      )}
     </div>
   ));
 }

@@ -83,6 +83,7 @@ export default function WatchlistPane({ id }: { id: string }) {
   const { columns, decimals } = readSettings(pane, WATCHLIST);
   const target = targetOf(id);
   const [edited, setEdited] = useState<number | null>(null);
+  const [pressed, setPressed] = useState<Placed | null>(null);
   useEffect(() => void loadWatchlist(name), [name, list]);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
@@ -128,38 +129,54 @@ export default function WatchlistPane({ id }: { id: string }) {
     <div className="flex h-full flex-col">
       <ListMenu id={id} name={name} rows={rows} />
       {list ? (
-        <div className="min-h-0 flex-1" {...takesInstrument(add)}>
-          <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
-            <SortableContext items={placed.map(({ key }) => key)} strategy={verticalListSortingStrategy}>
-              <EditContext value={editing}>
-                <Grid
-                  className="[&_td]:!px-[3px] [&_th]:!px-[3px]"
-                  menu={false}
-                  grid={grid}
-                  name={`Watchlist ${name}`}
-                  empty={<p className="text-quiet">{name} is empty. Drag an instrument here, paste a column of symbols, or add the linked one.</p>}
-                  selected={placed[at]?.key ?? null}
-                  onRing={(key) => {
-                    const row = placed.find((one) => one.key === key)?.row;
-                    if (row && 'instrument' in row) setInstrument(id, row.instrument);
-                  }}
-                  rowProps={({ row }) => ('instrument' in row ? { 'data-instrument': row.instrument, title: row.note } : {})}
-                  rowAs={SortableRow}
-                  section={({ row, at: i, key }) => 'section' in row && <SectionHead key={key} placed={{ row, at: i, key }} />}
-                  live={(element, { row }) => {
-                    const instrument = 'instrument' in row ? instrumentOf(row.instrument) : undefined;
-                    if (!instrument) return () => undefined;
-                    const stop = followQuote(instrument.id, (quote) => paintSoon(element, () => writeRow(element, instrument, quote, decimals)));
-                    return () => {
-                      stop();
-                      paintNoMore(element);
-                    };
-                  }}
-                />
-              </EditContext>
-            </SortableContext>
-          </DndContext>
-        </div>
+        <RightMenu
+          trigger={
+            <div
+              className="min-h-0 flex-1"
+              {...takesInstrument(add)}
+              onContextMenu={(event) => {
+                const key = (event.target as HTMLElement).closest<HTMLElement>('[data-key]')?.dataset['key'];
+                const at = placed.find((one) => one.key === key);
+                // Beside the rows there is no menu.
+                if (at) setPressed(at);
+                else event.preventDefault();
+              }}
+            >
+              <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+                <SortableContext items={placed.map(({ key }) => key)} strategy={verticalListSortingStrategy}>
+                  <EditContext value={editing}>
+                    <Grid
+                      className="[&_td]:!px-[3px] [&_th]:!px-[3px]"
+                      menu={false}
+                      grid={grid}
+                      name={`Watchlist ${name}`}
+                      empty={<p className="text-quiet">{name} is empty. Drag an instrument here, paste a column of symbols, or add the linked one.</p>}
+                      selected={placed[at]?.key ?? null}
+                      onRing={(key) => {
+                        const row = placed.find((one) => one.key === key)?.row;
+                        if (row && 'instrument' in row) setInstrument(id, row.instrument);
+                      }}
+                      rowProps={({ row }) => ('instrument' in row ? { 'data-instrument': row.instrument, title: row.note } : {})}
+                      rowAs={SortableRow}
+                      section={({ row, at: i, key }) => 'section' in row && <SectionHead key={key} placed={{ row, at: i, key }} />}
+                      live={(element, { row }) => {
+                        const instrument = 'instrument' in row ? instrumentOf(row.instrument) : undefined;
+                        if (!instrument) return () => undefined;
+                        const stop = followQuote(instrument.id, (quote) => paintSoon(element, () => writeRow(element, instrument, quote, decimals)));
+                        return () => {
+                          stop();
+                          paintNoMore(element);
+                        };
+                      }}
+                    />
+                  </EditContext>
+                </SortableContext>
+              </DndContext>
+            </div>
+          }
+        >
+          {pressed && <RowMenu placed={pressed} editing={editing} />}
+        </RightMenu>
       ) : (
         <div className="skeleton min-h-0 flex-1" role="status" aria-label="Loading the list" />
       )}
@@ -213,12 +230,8 @@ function SectionHead({ placed }: { placed: Placed }) {
 
 function SortableRow({ row: placed, rowProps, children }: { row: Placed; rowProps: ComponentProps<'tr'>; children: ReactNode }) {
   const { setNodeRef, attributes, listeners, transform, isDragging } = useSortable({ id: placed.key });
-  const editing = useContext(EditContext);
   const { ref, ...rest } = rowProps;
-  const { row } = placed;
-  const change = (next: WatchRow | null): void => editing?.change(placed, next);
-  const edit = (): void => void setTimeout(() => editing?.edit(placed.at), 60);
-  const line = (
+  return (
     <tr
       {...rest}
       ref={(node) => {
@@ -230,8 +243,15 @@ function SortableRow({ row: placed, rowProps, children }: { row: Placed; rowProp
       <SortContext value={{ attributes, listeners }}>{children}</SortContext>
     </tr>
   );
+}
+
+/** What can be done with a row: the right press's menu. */
+function RowMenu({ placed, editing }: { placed: Placed; editing: Editing }) {
+  const { row } = placed;
+  const change = (next: WatchRow | null): void => editing.change(placed, next);
+  const edit = (): void => void setTimeout(() => editing.edit(placed.at), 60);
   return (
-    <RightMenu trigger={line}>
+    <>
       {'instrument' in row ? (
         <>
           <MenuLabel>Letter of {row.instrument}</MenuLabel>
@@ -249,6 +269,6 @@ function SortableRow({ row: placed, rowProps, children }: { row: Placed; rowProp
         <MenuItem onPick={edit}>Rename the section</MenuItem>
       )}
       <MenuItem onPick={() => change(null)}>Take out</MenuItem>
-    </RightMenu>
+    </>
   );
 }
