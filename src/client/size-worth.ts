@@ -1,4 +1,14 @@
-import { asHalves, asQuantity, formatQuantity, isInverse, parseQuantity, tickAt, type Instrument, type Quantity } from '../core/instrument/index.ts';
+import {
+  asHalves,
+  asQuantity,
+  formatQuantity,
+  isInverse,
+  parseQuantity,
+  tickAt,
+  type Instrument,
+  type Price,
+  type Quantity,
+} from '../core/instrument/index.ts';
 import { MONEY_DECIMALS, formatMoney, formatScaled, money, plus, type Money } from '../core/number/index.ts';
 import { commissionOf, marginFor, valueAt, type Commission, type Market } from '../core/portfolio/index.ts';
 import { instrumentOf, quoteOf, type ApiAccount } from '../live/index.ts';
@@ -16,19 +26,26 @@ export interface SizeWorth {
 type Wallets = Pick<ApiAccount, 'wallets' | 'buyingPower' | 'commission'>;
 
 /** @returns null where the instrument has no ask, or the size is none of its quantities */
-export function sizeWorth(instrument: Instrument, size: string, account: Wallets | undefined): SizeWorth | null {
-  const ask = quoteOf(instrument.id)?.ask ?? null;
+export function sizeWorth(instrument: Instrument, size: string, account: Wallets | undefined, market: AskedMarket): SizeWorth | null {
+  const ask = market.ask(instrument.id);
   const quantity = parseQuantity(instrument, size);
   if (ask === null || quantity === null) return null;
   const currency = instrument.settlesIn;
   return {
     value: `${formatMoney(valueAt(instrument, quantity, ask), currency)} ${currency}`,
     tick: isInverse(instrument) ? null : formatScaled(valueAt(instrument, quantity, tickAt(instrument, ask)), MONEY_DECIMALS, 2),
-    canBuy: account ? canBuy(instrument, account, (many) => valueAt(instrument, many, ask)) : null,
+    canBuy: account ? canBuy(instrument, account, market, (many) => valueAt(instrument, many, ask)) : null,
   };
 }
 
-const MARKET: Market = {
+/** Marks, and what somebody would sell at now. */
+export interface AskedMarket extends Market {
+  ask(id: string): Price | null;
+}
+
+/** The market as this window hears it. */
+export const HEARD: AskedMarket = {
+  ask: (id) => quoteOf(id)?.ask ?? null,
   instrument: (id) => instrumentOf(id) as Instrument,
   mark: (id) => {
     const last = quoteOf(id)?.last ?? null;
@@ -44,7 +61,7 @@ function roomOf(instrument: Instrument, { wallets, buyingPower }: Wallets): Mone
   return wallet ? money(wallet.available) : null;
 }
 
-function canBuy(instrument: Instrument, account: Wallets, valueOf: (many: Quantity) => Money): string | null {
+function canBuy(instrument: Instrument, account: Wallets, market: Market, valueOf: (many: Quantity) => Money): string | null {
   const room = roomOf(instrument, account);
   const line = account.commission.find((one) => one.kind === instrument.kind);
   if (room === null || !line) return null;
@@ -57,7 +74,7 @@ function canBuy(instrument: Instrument, account: Wallets, valueOf: (many: Quanti
   };
   const needs = (many: Quantity): Money => {
     const value = valueOf(many);
-    return plus(marginFor(instrument, true, many, value, 'overnight', MARKET) ?? value, commissionOf(schedule, instrument, many, value));
+    return plus(marginFor(instrument, true, many, value, 'overnight', market) ?? value, commissionOf(schedule, instrument, many, value));
   };
   // What it needs only grows with the quantity.
   let [fits, over] = [0, 1];

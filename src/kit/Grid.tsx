@@ -242,7 +242,7 @@ export function Grid<R>(props: Props<R>) {
               if (line.kind === 'group')
                 return (
                   <tr key={line.key}>
-                    <th scope="rowgroup" colSpan={span} className="!static !text-ink">
+                    <th scope="rowgroup" colSpan={span} className="static text-ink">
                       {line.name} · {line.count}
                     </th>
                   </tr>
@@ -302,7 +302,7 @@ function Row<R>(props: Props<R> & { line: Extract<Line<R>, { kind: 'row' }>; hea
     },
   };
   const cells = heading ? (
-    <th colSpan={span} className="!static !text-ink">
+    <th colSpan={span} className="static text-ink">
       {heading}
     </th>
   ) : (
@@ -320,7 +320,7 @@ function Row<R>(props: Props<R> & { line: Extract<Line<R>, { kind: 'row' }>; hea
           </td>
         );
       })}
-      {more && <td className="w-0 !px-0" />}
+      {more && <td className="w-0 px-0" />}
     </>
   );
   return As ? (

@@ -4,7 +4,7 @@ import { FLOAT_APART, floatClosed } from './floats.ts';
 
 /** A line of a menu, of a searched choice or of the command bar. */
 export const MENU_ITEM =
-  'flex w-full min-h-[24px] items-center gap-3 rounded-[2px] px-2 text-left outline-none data-[highlighted]:bg-lamp data-[highlighted]:text-letters aria-selected:bg-lamp aria-selected:text-letters focus-visible:bg-lamp focus-visible:text-letters [&[data-highlighted]_*]:!text-letters [&[aria-selected=true]_*]:!text-letters data-[disabled]:text-quiet';
+  'flex w-full min-h-[24px] items-center gap-3 rounded-[2px] px-2 text-left outline-none data-[highlighted]:bg-lamp data-[highlighted]:text-letters aria-selected:bg-lamp aria-selected:text-letters focus-visible:bg-lamp focus-visible:text-letters [&[data-highlighted]_*]:text-letters [&[aria-selected=true]_*]:text-letters data-[disabled]:text-quiet';
 
 type Parts = Pick<typeof DropdownMenu, 'Item' | 'Label' | 'Separator' | 'RadioGroup' | 'RadioItem'>;
 const InMenu = createContext<Parts>(DropdownMenu);

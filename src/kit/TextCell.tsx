@@ -3,7 +3,7 @@ export function TextCell({ label, value, onDone }: { label: string; value: strin
   return (
     <input
       autoFocus
-      className="field w-full !h-[20px]"
+      className="field w-full h-[20px]"
       aria-label={label}
       defaultValue={value}
       maxLength={64}

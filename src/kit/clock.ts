@@ -1,9 +1,10 @@
-type Part = 'HH:mm:ss' | 'HH:mm' | 'MM-dd HH:mm';
+type Part = 'HH:mm:ss' | 'HH:mm' | 'MM-dd HH:mm' | 'yyyy-MM-dd HH:mm';
 
 const OPTIONS: Readonly<Record<Part, Intl.DateTimeFormatOptions>> = {
   'HH:mm:ss': { hour: '2-digit', minute: '2-digit', second: '2-digit' },
   'HH:mm': { hour: '2-digit', minute: '2-digit' },
   'MM-dd HH:mm': { month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit' },
+  'yyyy-MM-dd HH:mm': { year: 'numeric', month: '2-digit', day: '2-digit', hour: '2-digit', minute: '2-digit' },
 };
 
 /** Making a formatter costs a thousand times what using it does. */
@@ -15,7 +16,11 @@ export function clockText(zone: string, time: number | string, part: Part = 'HH:
   let formatter = formatters.get(key);
   if (!formatter) formatters.set(key, (formatter = new Intl.DateTimeFormat('en-GB', { timeZone: zone, hourCycle: 'h23', ...OPTIONS[part] })));
   const at = typeof time === 'number' ? time : Date.parse(time);
-  if (part !== 'MM-dd HH:mm') return formatter.format(at);
+  if (part === 'HH:mm:ss' || part === 'HH:mm') return formatter.format(at);
   const found = Object.fromEntries(formatter.formatToParts(at).map(({ type, value }) => [type, value]));
-  return `${found['month']}-${found['day']} ${found['hour']}:${found['minute']}`;
+  const day = `${found['month']}-${found['day']} ${found['hour']}:${found['minute']}`;
+  return part === 'MM-dd HH:mm' ? day : `${found['year']}-${day}`;
 }
+
+/** The time zone of this machine: what happens outside the market is told in it. */
+export const ownZone = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone;

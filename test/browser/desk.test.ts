@@ -157,6 +157,22 @@ describe('the desk under the hands', function () {
     );
   });
 
+  it('keeps rows where they are while the pointer is over them: what is gone stays, quiet, what is new comes last', async () => {
+    await driver.findElement(By.xpath('//span[normalize-space(.)="Orders"]')).click();
+    const rows = (): Promise<string[]> => driver.executeScript(`return [...document.querySelectorAll('tr[data-order]')].map((row) => row.dataset.order)`);
+    const before = await rows();
+    expect(before.length).to.be.at.least(2);
+    const second = await driver.findElement(By.css(`tr[data-order="${before[1]}"]`)).getRect();
+    await page.moveTo(second.x + 60, second.y + 8);
+    await api.call('DELETE', `/api/orders/${before[0]}`);
+    await place({ limitPrice: '41.01' });
+    await driver.wait(async () => (await rows()).length === before.length + 1, 4000);
+    expect((await rows()).slice(0, before.length)).to.deep.equal(before);
+    expect(await driver.executeScript(`return getComputedStyle(document.querySelector('tr[data-order="${before[0]}"]')).pointerEvents`)).to.equal('none');
+    await page.moveTo(640, 20);
+    await driver.wait(async () => !(await rows()).includes(before[0] ?? ''), 4000);
+  });
+
   it('shows the answer of a stacked pane on its word', async () => {
     await driver.findElement(By.xpath('//span[normalize-space(.)="Positions"]')).click();
     await page.clickText('close 300');

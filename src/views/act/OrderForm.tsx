@@ -218,7 +218,7 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
     const { suggestion } = problem;
     return (
       <div className="min-h-[54px]">
-        <p className="plate heather !whitespace-normal">{problemWords(problem)}</p>
+        <p className="plate heather whitespace-normal">{problemWords(problem)}</p>
         <div className="mt-1 flex flex-wrap gap-1">
           {problem.errors?.flatMap((error) =>
             (error.nearest ?? []).map((value) => (
@@ -250,7 +250,7 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
         )}
       </p>
       {refused.map((check) => (
-        <p key={check.rule} className="plate heather !whitespace-normal">
+        <p key={check.rule} className="plate heather whitespace-normal">
           {check.message}
         </p>
       ))}

@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import { setSize } from '../../client/session.ts';
-import { sizeWorth, type SizeWorth as Worth } from '../../client/size-worth.ts';
+import { HEARD, sizeWorth, type SizeWorth as Worth } from '../../client/size-worth.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
 import { $accounts, followQuote } from '../../live/index.ts';
@@ -14,7 +14,7 @@ export function SizeWorth({ account, instrument, size }: { account: string; inst
   const [worth, setWorth] = useState<Worth | null>(null);
   useEffect(() => {
     const look = (): void => {
-      const next = sizeWorth(instrument, size, known);
+      const next = sizeWorth(instrument, size, known, HEARD);
       setWorth((before) => (JSON.stringify(before) === JSON.stringify(next) ? before : next));
     };
     look();

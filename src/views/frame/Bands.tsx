@@ -63,7 +63,7 @@ export function Bands() {
   const shown = words ?? back;
   if (shown === null) return null;
   return (
-    <div className="plate heather absolute left-14 top-0 z-50 flex h-[34px] max-w-[calc(100%-4.5rem)] items-center gap-4 !px-3" role="alert" data-testid="band">
+    <div className="plate heather absolute left-14 top-0 z-50 flex h-[34px] max-w-[calc(100%-4.5rem)] items-center gap-4 px-3" role="alert" data-testid="band">
       <span className="truncate">{shown}</span>
       {words === null && (
         <button type="button" className="min-h-[24px] underline" onClick={() => setBack(null)}>

@@ -100,13 +100,13 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
           setOpen(true);
         }}
         onFocus={() => setOpen(true)}
-        onBlur={() => setTimeout(() => setOpen(false), 120)}
+        onBlur={() => setOpen(false)}
         onKeyDown={(event) => {
           if (event.key !== 'Escape') return;
           event.stopPropagation();
           close();
         }}
-        className="field w-full !h-[26px]"
+        className="field w-full h-[26px]"
         placeholder="find an instrument, open a pane"
         aria-label="Command bar"
       />

@@ -44,7 +44,7 @@ function Owners() {
             <th scope="row" className="w-[150px] font-medium">
               {chords}
             </th>
-            <td className="!whitespace-normal">
+            <td className="whitespace-normal">
               {words}
               {why !== null && <span className="text-quiet"> · not now: {why}</span>}
             </td>

@@ -50,7 +50,7 @@ export function Lamps() {
           <LampSign name="data" lamp={state.data} />
           <LampSign name="broker" lamp={state.broker} />
           {rate < 60 && (
-            <span className="plate heather figure !px-1" data-testid="slowed">
+            <span className="plate heather figure px-1" data-testid="slowed">
               {rate}/s
             </span>
           )}

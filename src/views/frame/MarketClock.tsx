@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import { VENUES } from '../../core/instrument/index.ts';
 import { formatDay, isTradingDay, localDay, sessionTimes, weekday } from '../../core/market/index.ts';
 import { Button } from '../../kit/Button.tsx';
+import { clockText } from '../../kit/clock.ts';
 import { Popover } from '../../kit/Popover.tsx';
 import { $clock, request, type ApiClock } from '../../live/index.ts';
 
@@ -31,7 +32,6 @@ function useMarketTime(clock: ApiClock | null): number | null {
 }
 
 const { zone } = VENUES.HALM;
-const formatter = new Intl.DateTimeFormat('en-GB', { timeZone: zone, hour: '2-digit', minute: '2-digit', second: '2-digit' });
 
 function sessionWords(time: number): string {
   const day = localDay(zone, time);
@@ -59,8 +59,8 @@ export function MarketClock() {
       trigger={
         <button type="button" className="flex w-[210px] items-baseline justify-end gap-2">
           <span className="sr-only">Market clock</span>
-          <span className="figure !text-[14px] font-bold" data-testid="market-time">
-            {formatter.format(time)}
+          <span className="figure text-[14px] font-bold" data-testid="market-time">
+            {clockText(zone, time)}
           </span>
           <span className="truncate text-[12px]">
             {DAYS[weekday(day)]} · {sessionWords(time)}

@@ -48,7 +48,7 @@ export function Plate() {
   return (
     <div
       ref={plate}
-      className={`flex h-[26px] w-[320px] shrink-0 items-center gap-3 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:!text-inherit`}
+      className={`flex h-[26px] w-[320px] shrink-0 items-center gap-3 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:text-inherit`}
       role="group"
       aria-label="Key target"
     >

@@ -114,7 +114,7 @@ function Stub({ account }: { account: string }) {
       title={words}
     >
       <b>{account.slice(0, 1)}</b>
-      <span className="figure !text-[11px]">{used}</span>
+      <span className="figure text-[11px]">{used}</span>
     </span>
   );
 }

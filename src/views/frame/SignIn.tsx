@@ -33,7 +33,7 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
       <div className="relative mr-12 border border-hair bg-pane p-6">
         <h1 className="mb-1 text-[20px] font-semibold">Kavix</h1>
         <p className="mb-4 text-quiet">A trader’s desk on an invented coast. Broker, exchanges and news here are simulated.</p>
-        <Button className="mb-4 w-full !min-h-[32px]" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
+        <Button size="large" className="mb-4 w-full" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
           Enter the demo
         </Button>
         <form
@@ -59,12 +59,12 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
               <input className="field" name="code" inputMode="numeric" autoComplete="one-time-code" />
             </label>
           )}
-          <Button type="submit" className="mt-1 !min-h-[32px]" disabled={busy}>
+          <Button type="submit" size="large" className="mt-1" disabled={busy}>
             Sign in
           </Button>
         </form>
         <p role="alert" className="mt-3 min-h-[18px]">
-          {words && <span className="plate heather !whitespace-normal">{words}</span>}
+          {words && <span className="plate heather whitespace-normal">{words}</span>}
         </p>
       </div>
     </main>

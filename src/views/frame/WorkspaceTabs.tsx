@@ -109,7 +109,7 @@ export function WorkspaceTabs() {
         )}
       <WorkspaceMenu hidden={open.filter((name) => !fits.includes(name))} onRename={() => setRenaming(current)} />
       {folded.map((side) => (
-        <Button key={side} className="!min-h-[20px] !px-1" onClick={() => toggleSide(side)}>
+        <Button key={side} size="small" onClick={() => toggleSide(side)}>
           unfold {side}
         </Button>
       ))}

@@ -135,9 +135,9 @@ function TitlePrice({ instrument }: { instrument: string }) {
     [instrument, name],
   );
   return (
-    <span ref={ref} className="figure relative h-[24px] !text-[18px]">
+    <span ref={ref} className="figure relative h-[24px] text-[18px]">
       <span className="absolute inset-0 flex flex-wrap items-baseline gap-x-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
-        <span className="figure title-price shrink-0 !text-[18px] font-semibold [&_.lead]:!text-ink" />
+        <span className="figure title-price shrink-0 text-[18px] font-semibold [&_.lead]:text-ink" />
         <span className="figure whitespace-pre" data-part="change" />
         <span className="text-quiet min-w-[48px] flex-1 basis-0 truncate text-left font-[family-name:var(--font-label)] text-[13px]">{name}</span>
       </span>

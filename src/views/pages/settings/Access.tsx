@@ -2,12 +2,13 @@ import { useStore } from '@nanostores/react';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { Button } from '../../../kit/Button.tsx';
+import { clockText, ownZone } from '../../../kit/clock.ts';
 import { $session, problemWords, request } from '../../../live/index.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { Section } from './Section.tsx';
 
 const DAY_MS = 86_400_000;
-const dayOf = (time: string): string => time.slice(0, 16).replace('T', ' ');
+const dayOf = (time: string): string => clockText(ownZone(), time, 'yyyy-MM-dd HH:mm');
 
 /** The second step of signing in: a code of an authenticator (RFC 6238). */
 export function SecondStep() {
@@ -111,7 +112,7 @@ export function Tokens() {
       </form>
       {made && (
         <p role="status" className="mt-2">
-          The token {made.name}, told this once: <span className="figure select-all break-all !whitespace-normal font-bold">{made.token}</span>
+          The token {made.name}, told this once: <span className="figure select-all break-all whitespace-normal font-bold">{made.token}</span>
         </p>
       )}
       {words !== null && (

@@ -51,7 +51,7 @@ function SizesOf({ kind, words, settings }: { kind: Kind; words: string; setting
     <div className="mb-1 grid grid-cols-[64px_1fr_auto] items-center gap-x-2">
       <span>{words}</span>
       <input
-        className="field figure !text-left"
+        className="field figure text-left"
         aria-label={`Sizes of ${words}`}
         aria-invalid={wrong !== null}
         aria-describedby={wrong === null ? undefined : reason}

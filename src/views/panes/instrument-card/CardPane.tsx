@@ -63,7 +63,7 @@ export default function CardPane({ id }: { id: string }) {
           .map(([name, value]) => (
             <div key={name} className="contents">
               <dt className="text-quiet">{name}</dt>
-              <dd className={/^[\d−-][^ ]*$/.test(value ?? '') ? 'figure !text-left leading-[18px]' : ''}>{value}</dd>
+              <dd className={/^[\d−-][^ ]*$/.test(value ?? '') ? 'figure text-left leading-[18px]' : ''}>{value}</dd>
             </div>
           ))}
       </dl>

@@ -109,7 +109,7 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
       role="group"
       aria-label={order.sentence}
       title={order.ahead === null ? order.sentence : `${order.sentence} ${grouped(order.ahead)} ahead of it.`}
-      className={`pin ${pending ? 'plate pending bg-pane' : 'plate brass'} ${ringed ? 'ring-2 ring-lamp' : ''} flex items-center !pl-1 !pr-0 touch-none select-none`}
+      className={`pin ${pending ? 'plate pending bg-pane' : 'plate brass'} ${ringed ? 'ring-2 ring-lamp' : ''} flex items-center pl-1 pr-0 touch-none select-none`}
       style={{ transform: shift === 0 ? undefined : `translateY(${rows * ROW_PX}px)`, zIndex: shift === 0 ? undefined : 30 }}
       onPointerDown={(event) => {
         if (event.button !== 0 || (event.target as HTMLElement).closest('button')) return;

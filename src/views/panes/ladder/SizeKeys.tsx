@@ -16,7 +16,8 @@ export function SizeKeys({ instrument, account, held }: { instrument: Instrument
   const key = (value: string, words: string, disabled: boolean) => (
     <Button
       key={words}
-      className={`figure !text-center ${words.startsWith('pos') ? '!px-1' : 'min-w-0 flex-1 !px-0'}`}
+      size="key"
+      className={`figure text-center ${words.startsWith('pos') ? '' : 'min-w-0 flex-1'}`}
       aria-pressed={value === size && !disabled}
       aria-label={`Size ${words}`}
       onClick={() => setSize(account, instrument.id, value)}

@@ -122,7 +122,7 @@ export default function LiveListPane({ id }: { id: string }) {
       <div className="flex h-[24px] shrink-0 items-center gap-2 px-2">
         <Choice
           label="List"
-          className="!h-[20px] w-[130px]"
+          className="h-[20px] w-[130px]"
           value={name}
           options={LIVE_LISTS.map((one) => ({ value: one, words: one, about: LIST_ABOUT[one] ?? '' }))}
           onPick={(picked) => setPaneSetting(id, 'list', picked)}

@@ -193,7 +193,7 @@ function PriceCell({ order, pane, onDone }: { order: ApiOrder; pane: string; onD
   return (
     <input
       autoFocus
-      className="field figure w-[72px] !h-[20px]"
+      className="field figure w-[72px] h-[20px]"
       aria-label={`New price of ${order.sentence}`}
       value={typed}
       onChange={(event) => setTyped(event.target.value)}

@@ -99,7 +99,7 @@ export default function PositionsPane({ id }: { id: string }) {
       sticks: true,
       cell: ({ account, instrument, quantity }) =>
         quantity !== '0' && (
-          <Button className="!min-h-[20px]" broken={direct === 'off'} onClick={() => act(id, 'tables', { kind: 'close', account, instrument })}>
+          <Button size="small" broken={direct === 'off'} onClick={() => act(id, 'tables', { kind: 'close', account, instrument })}>
             close {grouped(quantity.replace('-', ''))}
           </Button>
         ),

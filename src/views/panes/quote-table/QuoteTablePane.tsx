@@ -125,7 +125,7 @@ const columnsFor = (columns: readonly Column[], around: Around): GridColumn<Inst
     cell: ({ id }) => (
       <>
         <InstrumentName id={id} />
-        {around.workingOf(id) > 0 && <span className="plate brass ml-1 !px-1 text-[11px]">{around.workingOf(id)}</span>}
+        {around.workingOf(id) > 0 && <span className="plate brass ml-1 px-1 text-[11px]">{around.workingOf(id)}</span>}
       </>
     ),
     cellProps: ({ id }) => dragsInstrument(id),
@@ -198,7 +198,7 @@ export default function QuoteTablePane({ id }: { id: string }) {
     <div className="flex h-full flex-col">
       <div className="flex h-[26px] shrink-0 items-center gap-2 px-2">
         <input
-          className="field w-[130px] !h-[20px]"
+          className="field w-[130px] h-[20px]"
           placeholder="search these rows"
           aria-label="Search these rows"
           value={search}
@@ -209,7 +209,7 @@ export default function QuoteTablePane({ id }: { id: string }) {
           }}
         />
         {target && !ids.includes(target.instrument) && (
-          <Button className="!min-h-[20px]" onClick={() => add(target.instrument)}>
+          <Button size="small" onClick={() => add(target.instrument)}>
             Add {target.instrument}
           </Button>
         )}
@@ -220,7 +220,7 @@ export default function QuoteTablePane({ id }: { id: string }) {
           <Grid
             grid={grid}
             name="Quotes"
-            className="quotes [&_td]:!px-[3px] [&_th]:!px-[3px]"
+            className="quotes [&_td]:px-[3px] [&_th]:px-[3px]"
             empty={
               <p className="text-quiet">
                 {ids.length === 0 ? 'No rows. Drag an instrument here, or link the pane and add what it shows.' : 'None of these rows match.'}

@@ -99,7 +99,7 @@ function PasteDialog(props: { text: string; name: string; onText: (text: string)
     <Dialog title={`Add to ${name}`} onClose={() => onDone(null)}>
       <textarea
         autoFocus
-        className="field h-[160px] w-full !py-1"
+        className="field h-[160px] w-full py-1"
         aria-label="Symbols, one to a line"
         placeholder={'GANET\nKELPA.HALM\nCARB-EUR'}
         value={text}

@@ -41,7 +41,7 @@ interface Editing {
 }
 
 const columnsFor = (chosen: readonly Column[], { edited, change }: Editing): GridColumn<Placed>[] => [
-  { id: 'move', head: 'move', unseen: true, cell: ({ row }) => <Handle of={'section' in row ? row.section : row.instrument} />, cellProps: () => ({ className: '!p-0 w-[14px]' }) }, // prettier-ignore
+  { id: 'move', head: 'move', unseen: true, cell: ({ row }) => <Handle of={'section' in row ? row.section : row.instrument} />, cellProps: () => ({ className: 'p-0 w-[14px]' }) }, // prettier-ignore
   {
     id: 'instrument',
     head: 'instrument',
@@ -146,7 +146,7 @@ export default function WatchlistPane({ id }: { id: string }) {
                 <SortableContext items={placed.map(({ key }) => key)} strategy={verticalListSortingStrategy}>
                   <EditContext value={editing}>
                     <Grid
-                      className="[&_td]:!px-[3px] [&_th]:!px-[3px]"
+                      className="[&_td]:px-[3px] [&_th]:px-[3px]"
                       menu={false}
                       grid={grid}
                       name={`Watchlist ${name}`}
