@@ -2,18 +2,12 @@ import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
-import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
+import { Client, dropFolder, startServer, tapeMarket, writeTape, type Server } from '../support/server.ts';
 
 const T = '2026-03-02T09:00';
-const market = (id: string, base: number): string[] => [
-  `${T}:00.000Z,${id},state,,,,open`,
-  ...[0, 1, 2, 3, 4, 5].map((i) => `${T}:00.000Z,${id},level,bid,${(base - 0.02 - i / 100).toFixed(2)},500,`),
-  ...[0, 1, 2, 3, 4, 5].map((i) => `${T}:00.000Z,${id},level,ask,${(base + i / 100).toFixed(2)},500,`),
-  `${T}:00.500Z,${id},trade,buy,${base.toFixed(2)},100,`,
-];
 const TAPE = [
-  ...market('GANET.HALM', 41.2),
-  ...market('BRINE.HALM', 27.3),
+  ...tapeMarket('GANET.HALM', 41.2),
+  ...tapeMarket('BRINE.HALM', 27.3),
   `${T}:20.000Z,GANET.HALM,state,,,,halted`,
   `${T}:25.000Z,GANET.HALM,state,,,,open`,
   `${T}:30.000Z,GANET.HALM,trade,buy,41.60,10,`,

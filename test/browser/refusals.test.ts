@@ -2,15 +2,9 @@ import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
-import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
+import { Client, dropFolder, startServer, tapeMarket, writeTape, type Server } from '../support/server.ts';
 
-const LEVELS = (id: string, base: number): string[] => [
-  `2026-03-02T09:00:00.000Z,${id},state,,,,open`,
-  ...[0, 1, 2, 3, 4, 5].map((i) => `2026-03-02T09:00:00.000Z,${id},level,bid,${(base - 0.02 - i / 100).toFixed(2)},500,`),
-  ...[0, 1, 2, 3, 4, 5].map((i) => `2026-03-02T09:00:00.000Z,${id},level,ask,${(base + i / 100).toFixed(2)},500,`),
-  `2026-03-02T09:00:00.500Z,${id},trade,buy,${base.toFixed(2)},100,`,
-];
-const TAPE = [...LEVELS('GANET.HALM', 41.2), ...LEVELS('BRINE.HALM', 27.3), '2026-03-02T09:00:10.000Z,GANET.HALM,level,ask,41.15,500,'].sort();
+const TAPE = [...tapeMarket('GANET.HALM', 41.2), ...tapeMarket('BRINE.HALM', 27.3), '2026-03-02T09:00:10.000Z,GANET.HALM,level,ask,41.15,500,'].sort();
 
 /** With every gesture sent at once, so that a refusal is what keeps an order back. */
 describe('a gesture that must not send', function () {

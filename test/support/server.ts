@@ -30,6 +30,14 @@ export interface Server {
 export const newFolder = (): string => mkdtempSync(join(tmpdir(), 'kavix-data-'));
 export const dropFolder = (folder: string): void => rmSync(folder, { recursive: true, force: true });
 
+/** Rows of a tape on which an instrument opens at nine: 500 at each of six prices a side, `base` the best ask, and one trade there. */
+export const tapeMarket = (id: string, base: number): string[] => [
+  `2026-03-02T09:00:00.000Z,${id},state,,,,open`,
+  ...[0, 1, 2, 3, 4, 5].map((i) => `2026-03-02T09:00:00.000Z,${id},level,bid,${(base - 0.02 - i / 100).toFixed(2)},500,`),
+  ...[0, 1, 2, 3, 4, 5].map((i) => `2026-03-02T09:00:00.000Z,${id},level,ask,${(base + i / 100).toFixed(2)},500,`),
+  `2026-03-02T09:00:00.500Z,${id},trade,buy,${base.toFixed(2)},100,`,
+];
+
 /** Writes a tape of the rows, with its header. */
 export function writeTape(rows: readonly string[]): string {
   const file = join(mkdtempSync(join(tmpdir(), 'kavix-tape-')), 'tape.csv');

@@ -1,8 +1,9 @@
 import { asPrice, formatPrice, type Instrument } from '../../core/instrument/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, shortened, signed, writeFigure } from '../../kit/Figure.tsx';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { writeClass, writeText, writeTitle } from '../../kit/write.ts';
-import { $positions, quoteOf, type LiveQuote, zoneOf } from '../../live/index.ts';
+import { $positions, followQuote, quoteOf, type LiveQuote, zoneOf } from '../../live/index.ts';
 
 /** What a column sorts by. */
 export function sortValue(instrument: Instrument, column: string): number | string | undefined {
@@ -38,8 +39,21 @@ export function sortValue(instrument: Instrument, column: string): number | stri
   }
 }
 
+/**
+ * Follows an instrument's quote into the cells of its row, painted with all panes.
+ *
+ * @returns ends it
+ */
+export function followInRow(row: HTMLElement, instrument: Instrument, decimals: string): () => void {
+  const stop = followQuote(instrument.id, (quote) => paintSoon(row, () => writeRow(row, instrument, quote, decimals)));
+  return () => {
+    stop();
+    paintNoMore(row);
+  };
+}
+
 /** Writes a quote into the cells of its row. */
-export function writeRow(row: HTMLElement, instrument: Instrument, quote: LiveQuote, decimals: string): void {
+function writeRow(row: HTMLElement, instrument: Instrument, quote: LiveQuote, decimals: string): void {
   const { text } = quote;
   const short = (value: string): string => (decimals === 'own' ? value : shortened(value, Number(decimals)));
   for (const cell of row.querySelectorAll<HTMLElement>('[data-column]')) {

@@ -1,3 +1,4 @@
+import { useMemo } from 'react';
 import { settingOf, type Pane } from './panes.ts';
 
 /** A value of a choice, and its words. */
@@ -91,3 +92,7 @@ export function valueOf(pane: Pane | undefined, name: string, field: SettingFiel
 /** A pane's settings, each with what it is where it was never set. */
 export const readSettings = <S extends Settings>(pane: Pane | undefined, settings: S): Values<S> =>
   Object.fromEntries(Object.entries(settings).map(([name, field]) => [name, valueOf(pane, name, field)])) as Values<S>;
+
+/** The same for a view: as long as the pane is the same they are too. */
+export const useSettings = <S extends Settings>(pane: Pane | undefined, settings: S): Values<S> =>
+  useMemo(() => readSettings(pane, settings), [pane, settings]);

@@ -19,7 +19,7 @@ import {
 } from '../../../live/index.ts';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
 import { $theme } from '../../theme/theme.ts';
-import { readSettings, type Values } from '../../workspace/settings.ts';
+import { useSettings, type Values } from '../../workspace/settings.ts';
 import { CHART } from './settings.ts';
 import { $panes, settingOf, type Target } from '../../workspace/panes.ts';
 import { followCrosshair, shareCrosshair } from './crosshair.ts';
@@ -76,7 +76,7 @@ interface Props {
 
 export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, tool, onTool }: Props) {
   const pane = useStore($panes)[id];
-  const set = useMemo(() => readSettings(pane, CHART), [pane]);
+  const set = useSettings(pane, CHART);
   const canvas = useRef<HTMLCanvasElement>(null);
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<Chart | null>(null);

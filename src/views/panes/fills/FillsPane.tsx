@@ -9,7 +9,7 @@ import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
-import { readSettings } from '../../workspace/settings.ts';
+import { useSettings } from '../../workspace/settings.ts';
 import { FILLS } from './settings.ts';
 
 const realisedText = (fill: ApiFill): string => (fill.role === 'entry' && Number(fill.realised) === 0 ? '' : signed(fill.realised));
@@ -62,9 +62,9 @@ const GROUPS = [
 export default function FillsPane({ id }: { id: string }) {
   const fills = useStore($fills);
   const pane = useStore($panes)[id];
-  const { columns, by } = readSettings(pane, FILLS);
+  const { columns, by } = useSettings(pane, FILLS);
   const rows = useMemo(() => [...fills].reverse(), [fills]);
-  const shown = useMemo(() => chosenColumns(COLUMNS, FILLS.columns.options, columns), [columns.join()]); // eslint-disable-line react-hooks/exhaustive-deps
+  const shown = useMemo(() => chosenColumns(COLUMNS, FILLS.columns.options, columns), [columns]);
   const grid = usePaneGrid({ pane, rows, columns: shown, keyOf: (fill) => fill.id, groups: GROUPS, groupBy: by });
   const { ringed, ring, commands } = useRinged(grid.keys, (key) => {
     const fill = fills.find((one) => one.id === key);

@@ -10,7 +10,7 @@ import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
-import { readSettings } from '../../workspace/settings.ts';
+import { useSettings } from '../../workspace/settings.ts';
 import { ORDERS } from './settings.ts';
 
 const FILTERS = ['working', 'done', 'rejected'] as const;
@@ -120,14 +120,13 @@ export default function OrdersPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   const [filter, setFilter] = useState<Filter>('working');
   const [edited, setEdited] = useState<string | null>(null);
-  const { columns, by } = readSettings(pane, ORDERS);
+  const { columns, by } = useSettings(pane, ORDERS);
   const all = useMemo(() => [...book.all.values()].reverse(), [book]);
   const rows = useMemo(() => all.filter((order) => fits(order, filter)), [all, filter]);
   const count = (of: Filter): number => all.filter((order) => fits(order, of)).length;
   const shown = useMemo(
     () => chosenColumns(columnsFor(id, edited, setEdited, columns.includes('until')), ORDERS.columns.options, columns),
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the columns by their names
-    [columns.join(), edited, id],
+    [columns, edited, id],
   );
   const grid = usePaneGrid({ pane, rows, of: filter, columns: shown, keyOf: (order) => order.id, groups: GROUPS, groupBy: by });
   const { ringed, ring, commands } = useRinged(grid.keys, (key) => {

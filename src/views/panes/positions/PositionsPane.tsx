@@ -11,7 +11,7 @@ import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
-import { readSettings } from '../../workspace/settings.ts';
+import { useSettings } from '../../workspace/settings.ts';
 import { POSITIONS } from './settings.ts';
 
 function ifStopped(position: ApiPosition): ReactNode {
@@ -87,7 +87,7 @@ export default function PositionsPane({ id }: { id: string }) {
   const positions = useStore($positions);
   const direct = useStore($directSend).tables;
   const pane = useStore($panes)[id];
-  const { columns, by } = readSettings(pane, POSITIONS);
+  const { columns, by } = useSettings(pane, POSITIONS);
   const rows = useMemo(
     () => Object.values(positions).sort((a, b) => Number(b.quantity !== '0') - Number(a.quantity !== '0') || (keyOf(a) < keyOf(b) ? -1 : 1)),
     [positions],
@@ -105,8 +105,7 @@ export default function PositionsPane({ id }: { id: string }) {
         ),
     };
     return [...chosenColumns(COLUMNS, POSITIONS.columns.options, columns), close];
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the columns by their names
-  }, [columns.join(), direct, id]);
+  }, [columns, direct, id]);
   const grid = usePaneGrid({ pane, rows, columns: shown, keyOf, groups: GROUPS, groupBy: by });
   const { ringed, ring, commands } = useRinged(grid.keys, (key) => {
     const position = positions[key];

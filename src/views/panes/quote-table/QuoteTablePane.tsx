@@ -8,15 +8,14 @@ import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
-import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
-import { $positions, $working, followQuote, instrumentOf, positionKey, quoteOf, type ApiPosition } from '../../../live/index.ts';
+import { $positions, $working, instrumentOf, positionKey, quoteOf, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { OrderCells, orderCell } from '../../act/OrderCells.tsx';
-import { sortValue, writeRow } from '../../act/quote-cells.ts';
+import { followInRow, sortValue } from '../../act/quote-cells.ts';
 import { usePaneGrid, walkCommands } from '../../act/table.ts';
 import { dragsInstrument, takesInstrument } from '../../workspace/drag.ts';
 import { $letters, $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
-import { readSettings } from '../../workspace/settings.ts';
+import { useSettings } from '../../workspace/settings.ts';
 import { DayLine } from './DayLine.tsx';
 import { QUOTES } from './settings.ts';
 
@@ -157,7 +156,7 @@ export default function QuoteTablePane({ id }: { id: string }) {
   const working = useStore($working);
   const positions = useStore($positions);
   const ids = settingOf<readonly string[]>(pane, 'instruments', FIRST_ROWS);
-  const { columns, decimals, by } = readSettings(pane, QUOTES);
+  const { columns, decimals, by } = useSettings(pane, QUOTES);
   const target = targetOf(id);
   const [search, setSearch] = useState('');
   const rows = useMemo(() => matching(ids, search), [ids, search]);
@@ -182,8 +181,7 @@ export default function QuoteTablePane({ id }: { id: string }) {
       workingOf: (one) => now().workingOf(one),
       onOut: (one) => now().onOut(one),
     });
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- the columns by their names
-  }, [columns.join(), id]);
+  }, [columns, id]);
   const grid = usePaneGrid({ pane, rows, of: `${search} ${ids.join()}`, columns: shown, keyOf: (row) => row.id, groups: GROUPS, groupBy: by });
   usePaneCommands(id, [
     ...walkCommands('row', grid.keys, target?.instrument ?? null, (instrument) => setInstrument(id, instrument)),
@@ -229,13 +227,7 @@ export default function QuoteTablePane({ id }: { id: string }) {
             selected={target?.instrument ?? null}
             onRing={(instrument) => setInstrument(id, instrument)}
             rowProps={(row) => ({ 'data-instrument': row.id })}
-            live={(element, row) => {
-              const stop = followQuote(row.id, (quote) => paintSoon(element, () => writeRow(element, row, quote, decimals)));
-              return () => {
-                stop();
-                paintNoMore(element);
-              };
-            }}
+            live={(element, row) => followInRow(element, row, decimals)}
           />
         </div>
       </OrderCells>

@@ -8,11 +8,10 @@ import { Button } from '../../../kit/Button.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { MenuItem, MenuLabel, RightMenu } from '../../../kit/Menu.tsx';
-import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
 import { TextCell } from '../../../kit/TextCell.tsx';
-import { followQuote, instrumentOf } from '../../../live/index.ts';
+import { instrumentOf } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
-import { writeRow } from '../../act/quote-cells.ts';
+import { followInRow } from '../../act/quote-cells.ts';
 import { usePaneGrid, walkCommands } from '../../act/table.ts';
 import { dragsInstrument, takesInstrument } from '../../workspace/drag.ts';
 import { $letters, $panes, setInstrument, settingOf, targetOf } from '../../workspace/panes.ts';
@@ -161,12 +160,7 @@ export default function WatchlistPane({ id }: { id: string }) {
                       section={({ row, at: i, key }) => 'section' in row && <SectionHead key={key} placed={{ row, at: i, key }} />}
                       live={(element, { row }) => {
                         const instrument = 'instrument' in row ? instrumentOf(row.instrument) : undefined;
-                        if (!instrument) return () => undefined;
-                        const stop = followQuote(instrument.id, (quote) => paintSoon(element, () => writeRow(element, instrument, quote, decimals)));
-                        return () => {
-                          stop();
-                          paintNoMore(element);
-                        };
+                        return instrument ? followInRow(element, instrument, decimals) : () => undefined;
                       }}
                     />
                   </EditContext>
