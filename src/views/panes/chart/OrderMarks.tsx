@@ -117,7 +117,9 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
       {held && (
         <span data-at={average} className="absolute left-1 top-[3px] rounded-[2px] border border-line bg-pane px-2 leading-[16px]" data-testid="position-mark">
           {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at{' '}
-          {shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)} · <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
+          {/* The label font's tilde is nearly a minus: a shortened price must not look negative. */}
+          <span className="figure">{shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)}</span> ·{' '}
+          <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
         </span>
       )}
       {tags.map((tag) => (
