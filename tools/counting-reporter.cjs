@@ -1,4 +1,5 @@
-// Mocha's spec reporter, which also writes how many tests passed and failed to a file, and beside it how long each took.
+// Mocha's spec reporter, which also writes how many tests passed and failed to a file, and beside it how long each took
+// and which failed.
 const { writeFileSync } = require('node:fs');
 const { reporters } = require('mocha');
 
@@ -12,10 +13,15 @@ module.exports = class extends reporters.Spec {
       counts.passed++;
       took.push(`${test.duration} ${test.fullTitle()}`);
     });
-    runner.on('fail', () => counts.failed++ && false);
+    const failed = [];
+    runner.on('fail', (test, error) => {
+      counts.failed++;
+      failed.push(`✗ ${test.fullTitle()}\n  ${String(error.message ?? error).split('\n').slice(0, 12).join('\n  ')}`);
+    });
     runner.on('end', () => {
       writeFileSync(output, `${counts.passed} ${counts.failed}\n`);
       writeFileSync(output.replace(/report$/, 'slow'), `${took.join('\n')}\n`);
+      if (failed.length > 0) writeFileSync(output.replace(/report$/, 'failed'), `${failed.join('\n')}\n`);
     });
   }
 };

@@ -52,6 +52,7 @@ cat "$work/servers.log"
 
 printf '\nThe slowest tests\n'
 cat "$work"/*.slow 2>/dev/null | sort -rn | head -20 | while read -r ms title; do printf '%7d ms  %s\n' "$ms" "$title"; done
+compgen -G "$work/*.failed" >/dev/null && printf '\nWhat failed\n' && cat "$work"/*.failed
 read -r passed failed < <(cat "$work"/*.count | awk '{ p += $1; f += $2 } END { print p + 0, f + 0 }')
 printf '\n%d passed, %d failed\n' "$passed" "$failed"
 [ "$failed" = 0 ] && [ "$passed" -gt 0 ]
