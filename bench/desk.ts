@@ -45,7 +45,7 @@ export async function tapeRows(): Promise<Figure[]> {
     );
     link.broker.listen({ stream: () => Promise.resolve(), alive: () => undefined });
     link.prices.listen({ market: () => undefined, beat: () => undefined });
-    if (armed) await link.broker.arm(['GANET.HALM']);
+    if (armed) await link.broker.arm({ instruments: ['GANET.HALM'], wakeAt: null });
     const rows = armed ? ROWS / 10 : ROWS;
     const from = performance.now();
     await link.demo.advance(armed ? end - ROWS + rows : end);

@@ -1,30 +1,36 @@
+import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { Quote } from '../core/market/index.ts';
-import type { Order, OrderIntent, Refusal } from '../core/orders/index.ts';
+import type { Order, OrderGroup, OrderIntent, Refusal } from '../core/orders/index.ts';
 import {
   armedInstruments,
   commandOf,
   decide,
   judgeOrder,
+  keepFollowing,
+  keepPlan,
   markedInstruments,
   needsOf,
+  nextWake,
   newAccountState,
   orderOf,
   type AccountEvent,
   type AccountState,
   type Answer,
+  type Decision,
   type Draft,
   type Entry,
   type Facts,
   type Fill,
   type Intent,
   type Judgement,
+  type PriceRow,
   type RefusedOrder,
   type Touched,
   type Working,
 } from '../core/desk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
-import type { OrderStanding, StreamItem } from '../venue/messages.ts';
+import type { Armed, OrderStanding, StreamItem } from '../venue/messages.ts';
 import { gatherFacts, type GatheredFacts } from './facts.ts';
 import { Feed } from './feed.ts';
 import { Inbox } from './inbox.ts';
@@ -35,6 +41,8 @@ import { SerialQueue } from './queue.ts';
 import type { DeskStore, EntryQuery, FillQuery, OrderQuery } from './store.ts';
 
 export interface DeskSettings {
+  /** Whether a user has agreed to what it means that exits are held here. */
+  readonly consents: (user: string) => boolean;
   /** Calls wait until the venue's answer has been applied: a manual clock without latency. */
   readonly waitsForVenue: boolean;
 }
@@ -50,6 +58,8 @@ export interface DeskParts {
 /** What became of what was asked. */
 export type Outcome =
   | { readonly kind: 'order'; readonly order: Order; readonly made: boolean }
+  | { readonly kind: 'group'; readonly group: OrderGroup; readonly orders: readonly Order[]; readonly made: boolean }
+  | { readonly kind: 'plan'; readonly plan: RunningPlan }
   | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
 
 const LOG_DOWN: Refusal = { kind: 'unavailable', detail: 'The activity log could not be written. Nothing was sent or kept.' };
@@ -71,6 +81,8 @@ interface Account {
   readonly inbox: Inbox;
   /** Heard and not yet applied. */
   pending: StreamItem[];
+  /** Instruments whose rows it waits on. */
+  waitsOn: ReadonlySet<string>;
   acknowledged: number;
 }
 
@@ -91,7 +103,11 @@ export class Desk {
   private readonly settings: DeskSettings;
   private readonly own = new Map<string, Account>();
   private reconciling: Promise<void> | null = null;
-  private armed = new Set<string>();
+  private armed: Armed = { instruments: [], wakeAt: null };
+  /** Newest rows of what somebody waits on, until a newer quote comes. */
+  private readonly seen = new Map<string, PriceRow>();
+  /** Requests given to the broker so far. */
+  private sent = 0;
   /** Requests that the venue refused while a call waits for them, with the venue's words. */
   private readonly rejected = new Map<string, string>();
   private closed = false;
@@ -117,7 +133,7 @@ export class Desk {
         (after, limit) => broker.reportsAfter(terms.id, after, limit),
         (items) => this.heard(terms.id, items),
       );
-      this.own.set(terms.id, { queue: new SerialQueue(), inbox, pending: [], acknowledged: 0 });
+      this.own.set(terms.id, { queue: new SerialQueue(), inbox, pending: [], waitsOn: new Set(), acknowledged: 0 });
     }
   }
 
@@ -128,6 +144,7 @@ export class Desk {
     this.prices.listen({
       market: (update) => {
         this.market.take(update);
+        for (const { instrument } of update.quotes) this.seen.delete(instrument);
         this.passed(update.time);
       },
       beat: () => this.feed.alive(),
@@ -135,6 +152,7 @@ export class Desk {
     this.broker.listen({
       stream: async (items, time) => {
         this.passed(time);
+        for (const item of items) if (item.kind === 'price') this.seen.set(item.row.instrument, item.row);
         await Promise.all([...this.own].map(([id, { inbox }]) => this.receive(id, inbox, items)));
       },
       alive: (newest) => {
@@ -144,6 +162,11 @@ export class Desk {
     });
     await this.market.followWanted();
     await this.market.ensure([...this.feed.heldInstruments()]);
+    for (const [account, state] of this.accounts) {
+      this.of(account).waitsOn = armedInstruments(state);
+      await this.happened(account, { kind: 'cut-off', restart: this.link.broker === 'up' && this.link.data === 'up' });
+    }
+    this.followArmed();
     if (this.link.broker === 'up') await this.reconcile();
   }
 
@@ -223,6 +246,11 @@ export class Desk {
           return this.orderOutcome(account, answer);
         case 'orders':
           return this.ordersOutcome(account, answer);
+        case 'group':
+          return this.groupOutcome(account, answer);
+        case 'plan':
+          await this.waitForVenue();
+          return accepted({ kind: 'plan', plan: this.account(account).plans.get(answer.planId) as RunningPlan });
         case 'done':
           throw new Error(`${intent.kind} has no answer`);
         default:
@@ -261,7 +289,10 @@ export class Desk {
       await this.note({ kind: 'link', broker: theirs.broker, data: theirs.data }, text);
     }
     this.feed.tellLink();
+    if (theirs.broker === 'down' || theirs.data === 'down')
+      await Promise.all([...this.accounts.keys()].map((account) => this.happened(account, { kind: 'cut-off', restart: false })));
     if (back) await this.reconcile().catch(() => this.reconcileLater());
+    else await this.goOn();
     return this.link;
   }
 
@@ -298,13 +329,27 @@ export class Desk {
     return this.market.quote(id);
   }
 
-  /** Instruments whose every row the desk hears besides those that accounts wait on. */
-  async arm(instruments: readonly string[]): Promise<void> {
-    const wanted = new Set(instruments);
-    for (const state of this.accounts.values()) for (const id of armedInstruments(state)) wanted.add(id);
-    if (wanted.size === this.armed.size && [...wanted].every((id) => this.armed.has(id))) return;
-    this.armed = wanted;
-    await this.broker.arm([...wanted]);
+  /** Tells the broker which markets' rows and which moment accounts wait on, if that changed. */
+  private followArmed(): void {
+    const instruments = [...new Set([...this.own.values()].flatMap(({ waitsOn }) => [...waitsOn]))].sort();
+    const wakes = [...this.accounts.values()].flatMap((state) => nextWake(state, (id) => this.market.instrument(id)) ?? []);
+    const wakeAt = wakes.length === 0 ? null : Math.min(...wakes);
+    if (wakeAt === this.armed.wakeAt && instruments.join() === this.armed.instruments.join()) return;
+    for (const id of this.seen.keys()) if (!instruments.includes(id)) this.seen.delete(id);
+    this.armed = { instruments, wakeAt };
+    void this.broker.arm(this.armed).catch(() => undefined);
+  }
+
+  /** Something that nobody asked for: decided in the account's queue, for sure. */
+  private happened(account: string, event: AccountEvent): Promise<void> {
+    return this.of(account).queue.run(() => this.performForSure(this.account(account), event));
+  }
+
+  /** Once broker and prices are back, what is held here goes on. */
+  private async goOn(): Promise<void> {
+    if (this.link.broker !== 'up' || this.link.data !== 'up') return;
+    await Promise.all([...this.accounts.keys()].map((account) => this.happened(account, { kind: 'back' })));
+    await this.waitForVenue();
   }
 
   private passed(time: number): void {
@@ -328,7 +373,16 @@ export class Desk {
 
   private gather(state: AccountState, needs: ReturnType<typeof needsOf>): Promise<GatheredFacts> {
     return gatherFacts(
-      { market: this.market, prices: this.prices, tables: this.ledger.tables, link: () => this.link.broker, standing: (id) => this.lastStanding(id) },
+      {
+        market: this.market,
+        prices: this.prices,
+        tables: this.ledger.tables,
+        link: () => this.link.broker,
+        standing: (id) => this.lastStanding(id),
+        data: () => this.link.data,
+        consent: () => this.settings.consents(state.terms.user),
+        seen: (id) => this.seen.get(id),
+      },
       state.terms.id,
       needs,
     );
@@ -358,7 +412,7 @@ export class Desk {
       answer({ kind: 'refused', refusal: LOG_UNCERTAIN });
       entries = await appended.settled;
     }
-    if (entries) this.carryOut(state, entries, facts);
+    if (entries) await this.carryOut(state, entries, decision, facts);
     answer(decision.answer);
   }
 
@@ -372,16 +426,36 @@ export class Desk {
       const decision = decide(state, event, facts);
       const appended = await this.ledger.append(decision.entries);
       const entries = appended.kind === 'kept' ? appended.entries : appended.kind === 'uncertain' ? await appended.settled : null;
-      if (entries) return this.carryOut(state, entries, facts);
+      if (entries) return this.carryOut(state, entries, decision, facts);
       await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
     }
   }
 
-  /** Applies what is written, and sends what follows from it. What can't be sent now is looked at when reconciling. */
-  private carryOut(state: AccountState, entries: readonly Entry[], facts: GatheredFacts): void {
+  /** Applies what is written, sends what follows from it, and lets exit plans follow. What can't be sent now is looked at when reconciling. */
+  private async carryOut(
+    state: AccountState,
+    entries: readonly Entry[],
+    { following = [], followingOrders = [] }: Decision,
+    facts: GatheredFacts,
+  ): Promise<void> {
     this.ledger.apply(entries, facts.pastOrders);
+    for (const plan of following) keepPlan(state, plan);
+    for (const order of followingOrders) keepFollowing(state, order);
+    if (entries.length === 0) return;
+    const own = this.of(state.terms.id);
+    if (state.plans.size + state.here.size + own.waitsOn.size > 0) {
+      own.waitsOn = armedInstruments(state);
+      this.followArmed();
+    }
+    this.sendFrom(state, entries);
+    const instruments = [...new Set(entries.flatMap(({ instrument }) => (instrument !== null && state.plansIn.has(instrument) ? [instrument] : [])))];
+    if (instruments.length > 0) await this.performForSure(state, { kind: 'arranged', instruments });
+  }
+
+  private sendFrom(state: AccountState, entries: readonly Entry[]): void {
     const commands = entries.flatMap((entry) => commandOf(entry, state) ?? []);
     if (commands.length === 0 || this.link.broker === 'down') return;
+    this.sent += commands.length;
     this.broker.send(commands).catch(() => this.reconcileLater());
   }
 
@@ -389,6 +463,7 @@ export class Desk {
     const { data } = entry;
     if (this.settings.waitsForVenue && data.kind === 'order-report' && data.report.kind === 'cancel-rejected')
       this.rejected.set(data.report.requestId, data.report.reason);
+    if (this.settings.waitsForVenue && data.kind === 'link-refused') this.rejected.set(data.requestId, data.reason);
     this.feed.tellEntry(state, entry, touched);
   }
 
@@ -401,8 +476,10 @@ export class Desk {
 
   /** What an account hears of a message: its own reports, and the rows it waits on. */
   private receive(account: string, inbox: Inbox, items: readonly StreamItem[]): Promise<void> {
-    const waitsOn = armedInstruments(this.account(account));
-    const mine = items.filter((item) => (item.kind === 'report' ? item.report.account === account : waitsOn.has(item.row.instrument)));
+    const { waitsOn } = this.of(account);
+    const isMine = (item: StreamItem): boolean =>
+      item.kind === 'timer' || (item.kind === 'report' ? item.report.account === account : waitsOn.has(item.row.instrument));
+    const mine = items.filter(isMine);
     return mine.length === 0 ? Promise.resolve() : inbox.receive(mine);
   }
 
@@ -411,7 +488,8 @@ export class Desk {
     const own = this.of(account);
     own.pending.push(...items);
     const done = own.queue.run(() => this.applyPending(account));
-    return armedInstruments(this.account(account)).size > 0 ? done : Promise.resolve();
+    const { plans, here } = this.account(account);
+    return plans.size + here.size > 0 ? done : Promise.resolve();
   }
 
   private async applyPending(account: string): Promise<void> {
@@ -419,9 +497,10 @@ export class Desk {
     const state = this.account(account);
     while (own.pending.length > 0) {
       const first = own.pending[0] as StreamItem;
-      if (first.kind === 'price') {
+      if (first.kind !== 'report') {
         own.pending.shift();
-        await this.performForSure(state, { kind: 'priced', row: first.row });
+        await this.performForSure(state, first.kind === 'price' ? { kind: 'priced', row: first.row } : { kind: 'timer' });
+        if (first.kind === 'timer') this.followArmed();
         continue;
       }
       const reports = [];
@@ -457,6 +536,9 @@ export class Desk {
     if (this.link.broker !== 'reconciling') return;
     this.link = { ...this.link, broker: 'up' };
     this.feed.tellLink();
+    await Promise.all([...this.accounts].map(([account, state]) => this.happened(account, { kind: 'arranged', instruments: [...state.plansIn.keys()] })));
+    await this.waitForVenue();
+    await this.goOn();
   }
 
   private async reconcileAccount(account: string): Promise<void> {
@@ -480,8 +562,20 @@ export class Desk {
 
   private async waitForVenue(): Promise<void> {
     if (!this.settings.waitsForVenue) return;
-    await this.broker.settled();
-    await this.settled();
+    // What the venue says can lead to more: it is quiet once nothing more was sent.
+    for (let sent = -1; sent !== this.sent;) {
+      sent = this.sent;
+      await this.broker.settled();
+      await this.settled();
+    }
+  }
+
+  private async groupOutcome(account: string, answer: Answer & { kind: 'group' }): Promise<Result<Outcome, Refusal>> {
+    await this.waitForVenue();
+    const reason = answer.requestId === null ? undefined : this.takeRejected(answer.requestId);
+    if (reason !== undefined) return refused({ kind: 'venue-rejected', detail: reason });
+    const orders = await Promise.all(answer.orderIds.map((id) => this.findOrder(id, [account])));
+    return accepted({ kind: 'group', group: answer.group, orders: orders.filter((order) => order !== null), made: answer.made });
   }
 
   private async orderOutcome(account: string, answer: Answer & { kind: 'order' }): Promise<Result<Outcome, Refusal>> {

@@ -1,5 +1,6 @@
 import { addPrint, barStart, markInHalves, type Bar, type Quote } from '../core/market/index.ts';
 import type { AccountState, Entry, Fill, Touched, Working } from '../core/desk/index.ts';
+import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../core/orders/index.ts';
 import type { Position } from '../core/portfolio/index.ts';
@@ -7,7 +8,7 @@ import type { DepthView, Headline, OrderStanding, Print } from '../venue/message
 import type { MarketData } from './market-data.ts';
 import type { DeskLink, Prices, VenueClock } from './outside.ts';
 import type { EntryQuery, FillQuery, OrderQuery } from './store.ts';
-import { Hub, parseTopic, type Connection } from './hub.ts';
+import { Hub, parseTopic, type AccountTopic, type Connection } from './hub.ts';
 import type { MarketListener } from './market-data.ts';
 import {
   isoTime,
@@ -19,6 +20,7 @@ import {
   presentLink,
   presentNews,
   presentOrder,
+  presentPlan,
   presentPosition,
   presentPrint,
   presentQuote,
@@ -192,14 +194,14 @@ export class Feed implements MarketListener {
   tellEntry(state: AccountState | null, entry: Entry, touched: Touched): void {
     let id = entry.seq * EVENTS_AN_ENTRY;
     const account = state?.terms.id ?? null;
-    const tell = (topic: 'orders' | 'fills' | 'positions' | 'activity', data: unknown): void =>
-      this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
+    const tell = (topic: AccountTopic, data: unknown): void => this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
     for (const { order } of touched.orders) tell('orders', this.orderOf(order));
     for (const fill of touched.fills) tell('fills', presentFill(this.desk.instrument(fill.instrument), fill));
     for (const id of state ? positionsTouched(state, touched) : []) {
       const position = state?.book.positions[id];
       if (state && position) tell('positions', this.positionOf(state, position));
     }
+    for (const plan of state ? touched.plans : []) if (state) tell('plans', this.planOf(state, plan));
     tell('activity', presentEntry(entry));
     if (touched.orders.length + touched.positions.length > 0) void this.desk.market.followWanted();
   }
@@ -254,8 +256,9 @@ export class Feed implements MarketListener {
         const accounts = this.of(connection, topic.account).map((state) => state.terms.id);
         return (await desk.entries({ accounts, limit: 100 })).map(presentEntry);
       }
-      case 'risk':
       case 'plans':
+        return this.of(connection, topic.account).flatMap((state) => [...state.plans.values()].map((plan) => this.planOf(state, plan)));
+      case 'risk':
         return [];
       default:
         return topic satisfies never;
@@ -297,6 +300,10 @@ export class Feed implements MarketListener {
         this.hub.tellFigures('orders', account, () => JSON.stringify(this.orderOf(order)));
       }
     }
+  }
+
+  private planOf(state: AccountState, plan: RunningPlan): unknown {
+    return presentPlan(state, plan, this.desk.instrument(plan.instrument), (id) => this.standingOf(id));
   }
 
   private depthOf(depth: DepthView): unknown {

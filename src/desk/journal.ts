@@ -4,7 +4,7 @@ import { fromText, toText } from '../core/exact-text.ts';
 import type { DeskStore, LogRow } from './store.ts';
 
 /** The form of the entries that are written now; older ones are brought up by the steps of `upgrade.ts`. */
-export const ENTRY_VERSION = 2;
+export const ENTRY_VERSION = 3;
 
 export const FIRST_HASH = '0'.repeat(64);
 

@@ -28,7 +28,7 @@ export class LogBroken extends Error {}
 /** Tells of an entry that was written and folded; `state` is null for what belongs to no account. */
 export type OnEntry = (state: AccountState | null, entry: Entry, touched: Touched) => void;
 
-const UNTOUCHED: Touched = { orders: [], fills: [], positions: [], asked: null };
+const UNTOUCHED: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [] };
 
 /** The log, the accounts' states that follow from it, and the tables behind it: an entry is committed, then folded, then told. */
 export class Ledger {

@@ -1,8 +1,9 @@
 import type { BrokerCommand, BrokerLinkState, BrokerReport, BrokerStatus } from '../core/desk/index.ts';
-import type { Instrument } from '../core/instrument/index.ts';
+import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { DayFigures } from '../core/market/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import type {
+  Armed,
   BarsRequest,
   DepthView,
   Headline,
@@ -38,8 +39,8 @@ export interface Broker {
   standing(orderIds: readonly string[]): Promise<OrderStanding[]>;
   /** These reports are written for good and need not be told again. */
   acknowledge(seqs: readonly { readonly account: string; readonly seq: number }[]): Promise<void>;
-  /** Instruments whose every price row is to come in the stream. */
-  arm(instruments: readonly string[]): Promise<void>;
+  /** What is to come in the stream besides reports. */
+  arm(armed: Armed): Promise<void>;
   /** Resolves when all that was sent before has been worked off and told. */
   settled(): Promise<VenueClock>;
   /** Nothing is told before this is called. */
@@ -63,6 +64,8 @@ export interface Prices {
   depth(instrument: string, levels: number): Promise<DepthView>;
   bars(request: BarsRequest): Promise<VenueCalls['bars']['answer']>;
   prints(request: PageRequest & { readonly instrument: string }): Promise<{ items: Print[]; more: boolean }>;
+  /** The prices of all trades at or after a time, oldest first. */
+  tradesSince(instrument: string, since: number): Promise<Price[]>;
   news(request: PageRequest & { readonly instrument: string | null }): Promise<{ items: Headline[]; more: boolean }>;
   listen(listener: PricesListener): void;
 }

@@ -1,5 +1,5 @@
 import { fromText, toText } from '../core/exact-text.ts';
-import { isFinished, orderState } from '../core/orders/index.ts';
+import { completeOrder, isFinished, orderState } from '../core/orders/index.ts';
 import type { Asked, Entry, Fill, Touched, Working } from '../core/desk/index.ts';
 import { NameFilter } from './name-filter.ts';
 import type { AskedRow, DeskStore, FillQuery, FillRow, OrderQuery, OrderRow } from './store.ts';
@@ -13,10 +13,14 @@ type StoredWorking = Omit<Working, 'claims'>;
 const orderRow = ({ order, madeBy, askedBy, turnover }: Working): OrderRow => {
   const done = isFinished(order) && order.pendingCancel === null && order.pendingReplace === null;
   const value: StoredWorking = { order, madeBy, askedBy, turnover };
-  return { id: order.id, seq: madeBy, account: order.account, instrument: order.instrument, state: orderState(order), done, value: toText(value) };
+  const { id, account, instrument, group } = order;
+  return { id, seq: madeBy, account, instrument, state: orderState(order), done, groupId: group?.id ?? null, value: toText(value) };
 };
 
-const workingOf = (row: OrderRow): Working => ({ ...(fromText(row.value) as StoredWorking), claims: [] });
+const workingOf = (row: OrderRow): Working => {
+  const { order, ...rest } = fromText(row.value) as StoredWorking;
+  return { ...rest, order: completeOrder(order), claims: [] };
+};
 
 const key = (account: string, clientOrderId: string): string => `${account}\n${clientOrderId}`;
 

@@ -1,4 +1,5 @@
 import type { Desk } from './desk.ts';
+import type { Consents } from './consents.ts';
 import type { SavedStore } from './saved.ts';
 
 /** What the pages find of the running program. */
@@ -6,6 +7,7 @@ export interface Running<Access = unknown> {
   readonly desk: Desk;
   readonly access: Access;
   readonly saved: SavedStore;
+  readonly consents: Consents;
 }
 
 const KEY = Symbol.for('kavix.desk');

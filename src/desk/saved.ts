@@ -1,6 +1,6 @@
 import type { FieldProblem } from '../core/orders/index.ts';
 
-export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings'] as const;
+export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings', 'exit-plan', 'consent'] as const;
 export type SavedKind = (typeof SAVED_KINDS)[number];
 
 export interface SavedDocument {
@@ -53,6 +53,8 @@ export function problemsIn(kind: SavedKind, document: unknown, known: Known): Fi
     case 'study-set':
     case 'drawings':
     case 'settings':
+    case 'exit-plan':
+    case 'consent':
       return [];
     default:
       return kind satisfies never;

@@ -45,6 +45,7 @@ export interface OrderRow {
   readonly instrument: string;
   readonly state: OrderState;
   readonly done: boolean;
+  readonly groupId: string | null;
   readonly value: string;
 }
 
@@ -70,6 +71,7 @@ export interface OrderQuery extends PageQuery {
   readonly instrument?: string;
   readonly state?: OrderState;
   readonly done?: boolean;
+  readonly groupId?: string;
 }
 
 export interface FillQuery extends PageQuery {

@@ -1,9 +1,10 @@
 import { fromText, toText } from '../core/exact-text.ts';
+import { completeOrder, type Order } from '../core/orders/index.ts';
 import { ENTRY_VERSION } from './journal.ts';
 import type { LogRow } from './store.ts';
 
 /** The form of the snapshots that are written now. One of an older form is passed over: the log has all that is in it. */
-export const SNAPSHOT_VERSION = 2;
+export const SNAPSHOT_VERSION = 3;
 
 type Loose = Record<string, unknown>;
 
@@ -104,8 +105,14 @@ const TERMS_BY_TYPE: Step = {
   },
 };
 
+/** Orders get a group and a plan; those written before have none. */
+const WITH_PLANS: Step = {
+  name: 'with-plans',
+  up: (data) => ('order' in data && data['order'] ? { ...data, order: completeOrder(data['order'] as unknown as Order) } : data),
+};
+
 /** The steps that bring an entry of version n to n + 1, by n. */
-const STEPS: Readonly<Record<number, Step>> = { 1: TERMS_BY_TYPE };
+const STEPS: Readonly<Record<number, Step>> = { 1: TERMS_BY_TYPE, 2: WITH_PLANS };
 
 /** A row as it would be written today. */
 export function upgradeRow(row: LogRow): LogRow {

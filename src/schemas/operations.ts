@@ -1,5 +1,6 @@
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../core/instrument/index.ts';
 import * as accounts from './accounts.ts';
+import * as exits from './exits.ts';
 import * as market from './market.ts';
 import * as orders from './orders.ts';
 import * as saved from './saved.ts';
@@ -119,6 +120,27 @@ export const OPERATIONS = {
   'DELETE /api/orders/{id}': { summary: 'Cancel an order', answers: { 200: orders.order, 202: orders.order } },
   'GET /api/orders/{id}/history': { summary: 'Every version and report of an order', query: paging, answers: { 200: page(orders.history) } },
   'POST /api/orders/cancel': { summary: 'Cancel many orders', body: orders.cancelRequest, answers: { 200: orders.canceledMany } },
+  'POST /api/order-groups': {
+    summary: 'Orders as a group: placed at once, or working ones linked',
+    body: orders.groupRequest,
+    answers: { 200: orders.group, 201: orders.group },
+  },
+  'GET /api/order-groups/{id}': { summary: 'A group of orders', answers: { 200: orders.group } },
+  'GET /api/exit-plans': { summary: 'Saved exit plans', answers: { 200: items(exits.exitPlan) } },
+  'POST /api/exit-plans': { summary: 'Save a new exit plan', body: exits.newExitPlan, answers: { 201: exits.exitPlan } },
+  'GET /api/exit-plans/{name}': { summary: 'A saved exit plan', answers: { 200: exits.exitPlan } },
+  'PUT /api/exit-plans/{name}': { summary: 'Change a saved exit plan; what runs is untouched', body: exits.exitPlanChange, answers: { 200: exits.exitPlan } },
+  'DELETE /api/exit-plans/{name}': { summary: 'Delete a saved exit plan', answers: { 204: null } },
+  'POST /api/positions/{account}/{instrument}/exit-plan': {
+    summary: 'Put an exit plan on a position',
+    body: exits.putPlan,
+    answers: { 201: exits.runningPlan },
+  },
+  'GET /api/running-plans': { summary: 'Exit plans that run, and those that ended today', query: { account: id }, answers: { 200: items(exits.runningPlan) } },
+  'DELETE /api/running-plans/{id}': { summary: 'Stop an exit plan', answers: { 200: exits.runningPlan } },
+  'POST /api/running-plans/{id}/answer': { summary: 'Answer an exit plan that asks', body: exits.planAnswer, answers: { 200: exits.runningPlan } },
+  'GET /api/consents/held-here': { summary: 'Consent to exits held here', answers: { 200: exits.consent } },
+  'PUT /api/consents/held-here': { summary: 'Give or take back the consent to exits held here', body: exits.consentRequest, answers: { 200: exits.consent } },
   'GET /api/fills': {
     summary: 'Fills',
     query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },
@@ -128,6 +150,11 @@ export const OPERATIONS = {
   'POST /api/positions/{account}/{instrument}/close': {
     summary: 'Close a position',
     body: orders.closeRequest,
+    answers: { 200: orders.order, 201: orders.order },
+  },
+  'POST /api/positions/{account}/{instrument}/reverse': {
+    summary: 'Turn a position round',
+    body: orders.reverseRequest,
     answers: { 200: orders.order, 201: orders.order },
   },
   'POST /api/flatten': { summary: 'Cancel working orders and close positions', body: orders.flattenRequest, answers: { 200: orders.flattened } },

@@ -1,7 +1,8 @@
-import { HOLDERS, ORDER_ROLES, ORDER_STATES, REASON_CODES, TIMES_IN_FORCE } from '../core/orders/index.ts';
+import { HOLDERS, ORDER_ROLES, PARTIAL_FILL_ACTS, ORDER_STATES, REASON_CODES, TIMES_IN_FORCE } from '../core/orders/index.ts';
 import { ORDER_TYPES } from '../core/instrument/index.ts';
 import { TRAIL_UNITS, TRIGGER_SOURCES } from '../core/market/index.ts';
 import { PRODUCTS } from '../core/portfolio/index.ts';
+import { plannedExit, planOrName } from './exits.ts';
 import { bool, dec, decOrNull, givenName, id, idOrNull, int, intOrNull, list, shape, side, text, textOrNull, time, timeOrNull } from './values.ts';
 
 const type = { type: 'string', enum: ORDER_TYPES } as const;
@@ -36,6 +37,7 @@ const requested = {
   crossesZero: bool,
   restOnly: bool,
   setup: givenName,
+  exitPlan: planOrName,
 } as const;
 
 export const orderRequest = {
@@ -76,6 +78,24 @@ export const closeRequest = {
   additionalProperties: false,
 } as const;
 
+export const reverseRequest = { type: 'object', properties: { clientOrderId: id }, additionalProperties: false } as const;
+
+const onPartialFill = { type: 'string', enum: PARTIAL_FILL_ACTS } as const;
+
+/** New orders at once, or working ones linked: one of the two. */
+export const groupRequest = {
+  type: 'object',
+  properties: {
+    kind: { enum: ['oco'] },
+    orders: { type: 'array', items: orderRequest, minItems: 2, maxItems: 10 },
+    orderIds: { type: 'array', items: id, minItems: 2, maxItems: 10 },
+    onPartialFill,
+  },
+  required: ['kind'],
+  oneOf: [{ required: ['orders'] }, { required: ['orderIds'] }],
+  additionalProperties: false,
+} as const;
+
 export const flattenRequest = { type: 'object', properties: { account: id, instrument: id }, required: ['account'], additionalProperties: false } as const;
 export const cancelRequest = { type: 'object', properties: { account: id, instrument: id, side }, required: ['account'], additionalProperties: false } as const;
 
@@ -97,7 +117,7 @@ export const order = shape({
   expiresAt: timeOrNull,
   heldBy: requested.heldBy,
   product,
-  exitPlan: { type: 'null' },
+  exitPlan: { oneOf: [text, plannedExit, { type: 'null' }] },
   reduceOnly: bool,
   crossesZero: bool,
   restOnly: bool,
@@ -121,6 +141,8 @@ export const order = shape({
   createdAt: time,
   updatedAt: time,
 });
+
+export const group = shape({ id, kind: { enum: ['oco'] }, onPartialFill, orders: list(order) });
 
 export const history = shape({
   seq: int,

@@ -1,5 +1,6 @@
 /** The schemas by what they are of, and the types that follow from them. */
 export * as accounts from './accounts.ts';
+export * as exits from './exits.ts';
 export * as market from './market.ts';
 export * as orders from './orders.ts';
 export type { ShapeOf } from './values.ts';

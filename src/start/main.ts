@@ -4,6 +4,7 @@ import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { ACCOUNTS, USERS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { Access } from '../access/access.ts';
+import { Consents } from '../desk/consents.ts';
 import { Desk } from '../desk/desk.ts';
 import { LogBroken } from '../desk/ledger.ts';
 import { setRunning } from '../desk/running.ts';
@@ -54,9 +55,12 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
       process.exit(1);
     },
   );
+  const saved = new SavedStore(database);
+  const consents = new Consents(saved);
+  await consents.load(new Set(ACCOUNTS.map(({ user }) => user)));
   const desk = new Desk(
     { broker: venue.broker, prices: venue.prices, demo: venue.demo, store },
-    { waitsForVenue: settings.clock === 'manual' && settings.latencyMs === 0 },
+    { waitsForVenue: settings.clock === 'manual' && settings.latencyMs === 0, consents: (user) => consents.of(user).given },
   );
   const access = new Access(new AccessStore(database));
   await Promise.all([desk.open(), ...USERS.map(({ name, password }) => access.addUser(name, password))]);
@@ -74,6 +78,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access, saved: new SavedStore(database) });
+  setRunning({ desk, access, saved, consents });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

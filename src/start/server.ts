@@ -13,7 +13,7 @@ function readable(url: string): boolean {
   }
 }
 
-const GIVEN_NAME = /^(\/api\/(?:workspaces|watchlists|study-sets)\/)([^?]+)(.*)$/;
+const GIVEN_NAME = /^(\/api\/(?:workspaces|watchlists|study-sets|exit-plans)\/)([^?]+)(.*)$/;
 
 /**
  * Names that a trader gives may hold anything that prints, a slash or a percent sign too, and not all of it gets

@@ -72,7 +72,7 @@ export class VenueLink {
       status: (account) => this.call('status', { account }),
       standing: (orderIds) => this.call('standing', { orderIds }),
       acknowledge: async (seqs) => void (await this.call('acknowledge', seqs)),
-      arm: async (instruments) => void (await this.call('arm', { instruments })),
+      arm: async (armed) => void (await this.call('arm', armed)),
       settled: () => this.call('settled', null),
       listen: (listener) => {
         this.brokerListener = listener;
@@ -90,6 +90,7 @@ export class VenueLink {
       depth: (instrument, levels) => this.call('depth', { instrument, levels }),
       bars: (request) => this.call('bars', request),
       prints: (request) => this.call('prints', request),
+      tradesSince: (instrument, since) => this.call('tradesSince', { instrument, since }),
       news: (request) => this.call('news', request),
       listen: (listener) => {
         this.pricesListener = listener;

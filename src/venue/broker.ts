@@ -1,4 +1,4 @@
-import { formatPrice, asQuantity, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
+import { NO_QUANTITY, formatPrice, asQuantity, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
 import {
   PriceLevels,
   dayStart,
@@ -14,6 +14,7 @@ import {
 import type { BrokerCommand, BrokerReport, BrokerStatus } from '../core/desk/index.ts';
 import {
   applyReport,
+  completeOrder,
   firstStop,
   isFinished,
   isRestOnly,
@@ -31,6 +32,7 @@ import {
   type MarketView,
   type Order,
   type OrderChange,
+  type OrderGroup,
   type OrderReport,
   type OrderTerms,
   type ReasonCode,
@@ -105,6 +107,8 @@ export class Broker {
   private readonly following = new Map<string, Set<string>>();
   /** Orders and positions by when they end by themselves. */
   private readonly ends = new PriceLevels<Set<string>, number>(-1);
+  /** Orders by the group they are in, done ones too. */
+  private readonly groups = new Map<string, Set<string>>();
   private time = 0;
 
   constructor(instruments: ReadonlyMap<string, Instrument>, accounts: readonly AccountTerms[], floor: Floor, report: (report: BrokerReport) => void) {
@@ -123,7 +127,8 @@ export class Broker {
       for (const { instrument } of Object.values(account.book.positions)) this.watchExpiry(account.book, this.instrument(instrument));
     }
     for (const held of orders) {
-      this.orders.set(held.order.id, held);
+      held.order = completeOrder(held.order);
+      this.keep(held);
       if (!isFinished(held.order)) this.index(held);
     }
   }
@@ -171,6 +176,7 @@ export class Broker {
     for (const [id, { order, lastSeq }] of this.orders)
       if (order.account === account && lastSeq <= held.forgotten && isFinished(order)) {
         this.orders.delete(id);
+        if (order.group) this.groups.get(order.group.id)?.delete(id);
         this.changedOrders.add(id);
       }
   }
@@ -193,7 +199,13 @@ export class Broker {
     }
     switch (command.kind) {
       case 'new':
-        if (!this.orders.has(command.order.id)) this.accept(command.order);
+        if (!this.orders.has(command.order.id)) this.acceptAll([command.order]);
+        break;
+      case 'group':
+        this.acceptAll(command.orders.filter(({ id }) => !this.orders.has(id)));
+        break;
+      case 'link':
+        this.link(command);
         break;
       case 'replace':
         this.replace(command.account, command.orderId, command.requestId, command.change);
@@ -203,6 +215,27 @@ export class Broker {
         break;
       default:
         command satisfies never;
+    }
+  }
+
+  /** The instruments whose market a command may have touched. */
+  instrumentsOf(command: BrokerCommand): Set<string> {
+    const of = (id: string): string[] => {
+      const held = this.orders.get(id);
+      return held ? [held.order.instrument] : [];
+    };
+    switch (command.kind) {
+      case 'new':
+        return new Set([command.order.instrument]);
+      case 'group':
+        return new Set(command.orders.map(({ instrument }) => instrument));
+      case 'link':
+        return new Set(command.orderIds.flatMap(of));
+      case 'replace':
+      case 'cancel':
+        return new Set(of(command.orderId));
+      default:
+        return command satisfies never;
     }
   }
 
@@ -280,6 +313,9 @@ export class Broker {
         reduceOnly: true,
         crossesZero: false,
         setup: null,
+        plan: null,
+        step: null,
+        exitPlan: null,
         role: 'close',
         opening: false,
         createdAt: this.time,
@@ -288,7 +324,7 @@ export class Broker {
     );
     const order = { ...requested, reasonCode: 'intraday-end' as const };
     this.say(account, { kind: 'opened', orderId: id, order });
-    this.accept(order);
+    this.acceptAll([order]);
   }
 
   /** Settles a position whose instrument has ended, in cash, at the final price of its underlying. */
@@ -415,22 +451,105 @@ export class Broker {
     }
   }
 
-  private accept(order: Order): void {
-    const instrument = this.instrument(order.instrument);
+  private keep(held: HeldOrder): void {
+    const { id, group } = held.order;
+    this.orders.set(id, held);
+    if (group) setIn(this.groups, group.id).add(id);
+  }
+
+  /** Takes new orders, all or none, and only then lets each meet the market: those of a group know one another by then. */
+  private acceptAll(orders: readonly Order[]): void {
+    const lefts = orders.map(({ group }) => (group ? this.leftIn(group) : null));
+    const all = orders.map((order): HeldOrder => ({ order: { ...order, acknowledged: 'pending' }, handled: [], endsAt: null, lastSeq: 0, told: null }));
+    const problems = all.map(({ order }) => this.problemWith(order, order.terms, this.instrument(order.instrument), this.floor.listing(order.instrument)));
+    const first = problems.find((problem) => problem !== null) ?? null;
+    for (const [i, held] of all.entries()) {
+      this.keep(held);
+      if (first !== null)
+        this.sayOf(held, { kind: 'rejected', reason: problems[i] ?? `Another order of its group was refused: ${first}`, reasonCode: 'venue' });
+    }
+    if (first !== null) return;
+    for (const held of all) {
+      held.endsAt = this.endWithin(held.order.terms, this.floor.listing(held.order.instrument));
+      this.index(held);
+      this.sayOf(held, { kind: 'new' });
+    }
+    for (const [i, held] of all.entries()) {
+      const left = lefts[i] ?? null;
+      if (left !== null && left < remainingQuantity(held.order)) this.leave(held, left);
+      if (isFinished(held.order) || (held.order.reduceOnly && !this.cutToPosition(held))) continue;
+      const listing = this.floor.listing(held.order.instrument);
+      if (held.order.terms.type === 'following') this.follow(held, listing);
+      else this.enter(held, listing);
+    }
+  }
+
+  /** The others of a group that still work. */
+  private others(of: HeldOrder): HeldOrder[] {
+    const { group, id } = of.order;
+    if (!group) return [];
+    return [...(this.groups.get(group.id) ?? [])].flatMap((other) => {
+      const held = other === id ? undefined : this.orders.get(other);
+      return held && !isFinished(held.order) ? [held] : [];
+    });
+  }
+
+  /** What a group that is known here has left for one that joins it; null where it is new. */
+  private leftIn(group: OrderGroup): Quantity | null {
+    const members = [...(this.groups.get(group.id) ?? [])].flatMap((id) => this.orders.get(id) ?? []);
+    if (members.length === 0) return null;
+    const working = members.filter(({ order }) => !isFinished(order));
+    if (working.length > 0) return asQuantity(Math.min(...working.map(({ order }) => remainingQuantity(order))));
+    // All were cancelled: nothing was taken from what one of them was for.
+    return members.some(({ order }) => order.ended === null && order.acknowledged !== 'rejected') ? asQuantity(0) : null;
+  }
+
+  /** Lets a member of a group have this much left, in its place where it can keep it; nothing cancels it. */
+  private leave(held: HeldOrder, remaining: Quantity): void {
+    const { order } = held;
     const listing = this.floor.listing(order.instrument);
-    const held: HeldOrder = { order: { ...order, acknowledged: 'pending' }, handled: [], endsAt: null, lastSeq: 0, told: null };
-    this.orders.set(order.id, held);
-    const problem = this.problemWith(order, order.terms, instrument, listing);
-    if (problem !== null) {
-      this.sayOf(held, { kind: 'rejected', reason: problem, reasonCode: 'venue' });
+    const { book } = listing;
+    if (remaining <= 0) {
+      this.sayOf(held, { kind: 'canceled', requestId: null, reasonCode: 'oco', reason: 'Another order of its group was filled.' });
+      book.remove(order.id);
       return;
     }
-    held.endsAt = this.endWithin(order.terms, listing);
-    this.index(held);
-    this.sayOf(held, { kind: 'new' });
-    if (order.reduceOnly && !this.cutToPosition(held)) return;
-    if (order.terms.type === 'following') this.follow(held, listing);
-    else this.enter(held, listing);
+    const grows = remaining > remainingQuantity(order);
+    this.sayOf(held, { kind: 'restated', quantity: asQuantity(order.filledQuantity + remaining), reasonCode: 'oco' });
+    if (!grows) book.lower(order.id, remaining);
+    else if (book.has(order.id)) {
+      const best = book.standing(order.id)?.best ?? null;
+      book.remove(order.id);
+      this.enter(held, listing, best);
+    }
+  }
+
+  /** What a fill of one does to the others of its group. */
+  private filledInGroup(held: HeldOrder, quantity: Quantity): void {
+    for (const other of this.others(held)) {
+      const left = held.order.group?.onPartialFill === 'cancel' ? 0 : remainingQuantity(other.order) - quantity;
+      this.leave(other, asQuantity(left));
+    }
+  }
+
+  /** Makes working orders a group, unless a fill or a cancel came first. */
+  private link({ account, requestId, group, orderIds }: BrokerCommand & { readonly kind: 'link' }): void {
+    const members = orderIds.flatMap((id) => this.orders.get(id) ?? []);
+    if (members.some(({ handled }) => handled.includes(requestId))) return;
+    for (const held of members) {
+      held.handled.push(requestId);
+      this.changedOrders.add(held.order.id);
+    }
+    const first = members[0];
+    const refuse = (reason: string): void => void this.say(account, { kind: 'link-refused', requestId, groupId: group.id, reason });
+    if (!first || members.length < orderIds.length || members.some(({ order }) => isFinished(order))) return refuse('One of the orders is done.');
+    if (members.some(({ order }) => order.group !== null)) return refuse('One of the orders is in a group already.');
+    if (members.some(({ order }) => remainingQuantity(order) !== remainingQuantity(first.order)))
+      return refuse('The orders no longer have the same remaining quantity.');
+    for (const held of members) {
+      this.sayOf(held, { kind: 'linked', group });
+      setIn(this.groups, group.id).add(held.order.id);
+    }
   }
 
   /** Moves a following order to the best opposite price, as long as that fills it; no version, no word for each move. */
@@ -523,6 +642,7 @@ export class Broker {
     const before = positionOf(account.book, order.instrument).quantity;
     account.book = bookFill(account.book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: this.time }).book;
     this.sayOf(held, { kind: 'trade', fillId: `${order.id}-${account.seq + 1}`, price, quantity, value, fee, liquidity });
+    this.filledInGroup(held, quantity);
     const after = positionOf(account.book, order.instrument).quantity;
     if (instrument.expiry !== null) this.watchExpiry(account.book, instrument);
     if (before !== 0 && (Math.abs(after) < Math.abs(before) || Math.sign(after) !== Math.sign(before)))
@@ -571,6 +691,7 @@ export class Broker {
     if (terms.quantity <= order.filledQuantity) {
       this.sayOf(held, { kind: 'replaced', requestId, terms: { ...terms, quantity: order.filledQuantity } });
       book.remove(id);
+      for (const other of this.others(held)) this.leave(other, NO_QUANTITY);
       return;
     }
     const before = this.entryOf(order, instrument);
@@ -584,12 +705,20 @@ export class Broker {
     if (keeps) {
       this.reindex(held, listing, terms, requestId);
       book.lower(id, remainingQuantity(held.order));
+      this.evenOut(held);
       return;
     }
     book.remove(id);
     this.reindex(held, listing, terms, requestId);
+    this.evenOut(held);
     if (held.order.reduceOnly && !this.cutToPosition(held)) return;
     this.enter(held, listing, best);
+  }
+
+  /** A change of one member's quantity is one of all. */
+  private evenOut(held: HeldOrder): void {
+    const remaining = remainingQuantity(held.order);
+    for (const other of this.others(held)) if (remainingQuantity(other.order) !== remaining) this.leave(other, remaining);
   }
 
   /** New terms, said and found again by what they can meet. */

@@ -4,7 +4,7 @@ import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
-import type { DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
+import type { Armed, DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
 import type { MarketSource } from './source.ts';
 
 /** All that outlives the process, in the parts that change. */
@@ -53,6 +53,8 @@ export class Exchange {
   private intradayEnds: Record<VenueId, number | null>;
   private watched = new Set<string>();
   private depths = new Set<string>();
+  /** When the desk wants to be told of the time. */
+  private wakeAt: number | null = null;
   private dirty = new Set<string>();
   private unsaved = new Set<string>();
   private readonly armed = new Set<string>();
@@ -163,16 +165,24 @@ export class Exchange {
       else this.wire.push({ due: Math.max(this.time, command.sentAt + this.latency), command });
   }
 
-  /** From now on each row of these markets goes to the desk, in order among the reports. */
-  arm(instruments: readonly string[]): void {
+  /** From now on each row of these markets goes to the desk, in order among the reports, and a moment is told. */
+  arm({ instruments, wakeAt }: Armed): void {
     this.armed.clear();
     for (const id of instruments) if (this.instruments.has(id)) this.armed.add(id);
     for (const id of this.armed) this.listing(id);
+    this.wakeAt = wakeAt;
   }
 
   /** When something next happens, or null. */
   nextTime(): number | null {
-    const times = [this.source.next(), this.broker.nextExpiry(), this.wire[0]?.due ?? null, ...Object.values(this.turns), ...Object.values(this.intradayEnds)];
+    const times = [
+      this.source.next(),
+      this.broker.nextExpiry(),
+      this.wakeAt,
+      this.wire[0]?.due ?? null,
+      ...Object.values(this.turns),
+      ...Object.values(this.intradayEnds),
+    ];
     return times.reduce((least, time) => (time !== null && (least === null || time < least) ? time : least), null);
   }
 
@@ -296,6 +306,7 @@ export class Exchange {
         instrument: event.instrument,
         state: book.state,
         traded: print?.price ?? null,
+        last: book.last,
         bid: book.best('bid'),
         ask: book.best('ask'),
       };
@@ -320,8 +331,7 @@ export class Exchange {
 
   private arrive(command: BrokerCommand): void {
     this.broker.handle(command, this.time);
-    const instrument = command.kind === 'new' ? command.order.instrument : this.broker.orders.get(command.orderId)?.order.instrument;
-    if (instrument) this.touch(instrument);
+    for (const instrument of this.broker.instrumentsOf(command)) this.touch(instrument);
   }
 
   private arriveDue(): boolean {
@@ -356,8 +366,13 @@ export class Exchange {
 
   private expireDue(): boolean {
     const due = this.broker.nextExpiry();
-    if (due === null || due > this.time) return false;
-    this.broker.expire(this.time);
+    if (due !== null && due <= this.time) {
+      this.broker.expire(this.time);
+      return true;
+    }
+    if (this.wakeAt === null || this.wakeAt > this.time) return false;
+    this.wakeAt = null;
+    this.stream.push({ kind: 'timer', time: this.time });
     return true;
   }
 }

@@ -43,8 +43,11 @@ export interface MarketUpdate {
   readonly missed: readonly string[];
 }
 
-/** What an account hears in the order it happened: reports, and price rows of what something waits on. */
-export type StreamItem = { readonly kind: 'report'; readonly report: BrokerReport } | { readonly kind: 'price'; readonly row: PriceRow };
+/** What an account hears in the order it happened: reports, price rows of what something waits on, times it asked to be told of. */
+export type StreamItem =
+  | { readonly kind: 'report'; readonly report: BrokerReport }
+  | { readonly kind: 'price'; readonly row: PriceRow }
+  | { readonly kind: 'timer'; readonly time: number };
 
 export interface VenueClock {
   readonly mode: 'live' | 'manual';
@@ -85,6 +88,12 @@ export interface LinkState {
   readonly dataSince: number;
 }
 
+/** What a desk waits on: every row of these markets, and a moment. */
+export interface Armed {
+  readonly instruments: readonly string[];
+  readonly wakeAt: number | null;
+}
+
 /** Questions a desk asks, each with its answer. */
 export interface VenueCalls {
   // The broker's.
@@ -93,7 +102,7 @@ export interface VenueCalls {
   reportsAfter: { ask: { account: string; seq: number; limit: number }; answer: BrokerReport[] };
   acknowledge: { ask: readonly { account: string; seq: number }[]; answer: null };
   standing: { ask: { orderIds: readonly string[] }; answer: OrderStanding[] };
-  arm: { ask: { instruments: readonly string[] }; answer: null };
+  arm: { ask: Armed; answer: null };
   /** Answered when all that was sent before has been worked off and told. */
   settled: { ask: null; answer: VenueClock };
   // The prices'.
@@ -101,6 +110,8 @@ export interface VenueCalls {
   depth: { ask: { instrument: string; levels: number }; answer: DepthView };
   bars: { ask: BarsRequest; answer: { items: Bar[]; live: boolean } };
   prints: { ask: PageRequest & { instrument: string }; answer: { items: Print[]; more: boolean } };
+  /** The prices of all trades at or after a time, oldest first. */
+  tradesSince: { ask: { instrument: string; since: number }; answer: Price[] };
   news: { ask: PageRequest & { instrument: string | null }; answer: { items: Headline[]; more: boolean } };
   watch: { ask: { instruments: readonly string[]; depths: readonly string[] }; answer: null };
   // The demo's.

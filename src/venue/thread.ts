@@ -188,7 +188,7 @@ export class VenueThread {
     if (reported || exchange.time - this.storedAt >= STORED_WITHIN_MS || exchange.time < this.storedAt) await this.commit();
     const items = exchange.takeStream();
     // While the broker's link is down nobody hears the reports; they are asked for later. Prices come by another line.
-    const heard = items.filter(({ kind }) => (kind === 'report' ? this.link.broker : this.link.data) === 'up');
+    const heard = items.filter(({ kind }) => kind === 'timer' || (kind === 'report' ? this.link.broker : this.link.data) === 'up');
     if (heard.length > 0) {
       const token = this.waits ? ++this.tokens : null;
       if (token !== null) this.unanswered.add(token);
@@ -241,6 +241,10 @@ export class VenueThread {
         if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
         return sight.survey();
       }
+      case 'tradesSince': {
+        const { instrument, since } = message.ask;
+        return sight.prints(instrument).flatMap(({ time, price }) => (time >= since ? [price] : []));
+      }
       case 'standing':
         return message.ask.orderIds.map((id) => exchange.broker.standing(id));
       case 'watch':
@@ -248,7 +252,7 @@ export class VenueThread {
         this.tellMarket();
         return null;
       case 'arm':
-        exchange.arm(message.ask.instruments);
+        exchange.arm(message.ask);
         return null;
       case 'commands':
         exchange.send(message.ask);

@@ -40,7 +40,7 @@ const read = (given: Parameters<typeof request>[0] = {}) => {
 };
 const made = (given: Parameters<typeof request>[0] = {}): Order => {
   const { terms, reduceOnly: _said, ...asked } = read(given);
-  return requestedOrder({ ...asked, id: 'o', reduceOnly: false, role: 'entry', opening: true, createdAt: 0 }, terms);
+  return requestedOrder({ ...asked, id: 'o', plan: null, step: null, reduceOnly: false, role: 'entry', opening: true, createdAt: 0 }, terms);
 };
 const CANCEL = { requestId: 'c', reasonCode: 'user' } as const;
 const REPLACE = { requestId: 'r', change: {} } as const;
@@ -179,7 +179,7 @@ describe('the terms of an order', () => {
 
 describe('a change laid over an order', () => {
   const over = (given: Parameters<typeof request>[0], text: Parameters<typeof readChange>[0]): unknown => {
-    const change = readChange(text, GANET);
+    const change = readChange(text, GANET, 'venue');
     const laid = change.ok ? layOver(made(given).terms, change.value) : change;
     if (laid.ok) return laid.value;
     return laid.refusal.kind === 'validation' ? laid.refusal.errors.map(({ path }) => path) : laid.refusal.kind;

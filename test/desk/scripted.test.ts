@@ -37,7 +37,7 @@ describe('a desk on a broker that is not the stand-in', () => {
 
   const lastRequest = (): string => {
     const command = at.outside.commands.at(-1);
-    return command && command.kind !== 'new' ? command.requestId : '';
+    return command && 'requestId' in command ? command.requestId : '';
   };
   const change = (id: string, quantity: number) =>
     at.desk.ask('MAIN', { kind: 'replace', orderId: id, change: { quantity: asQuantity(quantity) }, version: null, clientOrderId: null });

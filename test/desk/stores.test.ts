@@ -95,7 +95,7 @@ for (const [name, open] of KINDS)
     });
 
     it('keeps tables: writing a batch twice changes nothing, a newer state replaces the older', async () => {
-      const order = { id: 'MAIN-1', seq: 1, account: 'MAIN', instrument: 'GANET.HALM', state: 'new', done: false, value: '{}' } as const;
+      const order = { id: 'MAIN-1', seq: 1, account: 'MAIN', instrument: 'GANET.HALM', state: 'new', done: false, groupId: null, value: '{}' } as const;
       const fill = { id: 'f', seq: 2, account: 'MAIN', instrument: 'GANET.HALM', orderId: 'MAIN-1', value: '{"a":1}' };
       const asked = { account: 'MAIN', clientOrderId: "it's", orderId: 'MAIN-1', content: 'x' };
       const batch = { upTo: 2, hash: 'h', orders: [order], fills: [fill], asked: [asked] };

@@ -48,6 +48,7 @@ export class ScriptedOutside {
     depth: (id) => Promise.resolve({ instrument: id, time: NOON, bids: [], asks: [] }),
     bars: () => Promise.resolve({ items: [], live: false }),
     prints: () => Promise.resolve({ items: [], more: false }),
+    tradesSince: () => Promise.resolve([]),
     news: () => Promise.resolve({ items: [], more: false }),
     listen: () => undefined,
   };
@@ -123,7 +124,7 @@ export class ScriptedOutside {
 
 /** A desk on a scripted outside. */
 export async function scriptedDesk(store = new MemoryDeskStore(), outside = new ScriptedOutside()) {
-  const desk = new Desk({ broker: outside.broker, prices: outside.prices, demo: outside.demo, store }, { waitsForVenue: false });
+  const desk = new Desk({ broker: outside.broker, prices: outside.prices, demo: outside.demo, store }, { waitsForVenue: false, consents: () => true });
   await desk.open();
   const say = async (id: string, ...reports: OrderReport[]): Promise<void> => {
     await outside.tell(...reports.map((report) => outside.report({ kind: 'order', orderId: id, report })));

@@ -123,13 +123,14 @@ export class MemoryDeskStore implements DeskStore {
   }
 
   orders(query: OrderQuery): Promise<OrderRow[]> {
-    const { accounts, instrument, state, done } = query;
+    const { accounts, instrument, state, done, groupId } = query;
     const mine = [...this.orderRows.values()].filter(
       (row) =>
         accounts.includes(row.account) &&
         (instrument === undefined || row.instrument === instrument) &&
         (state === undefined || row.state === state) &&
-        (done === undefined || row.done === done),
+        (done === undefined || row.done === done) &&
+        (groupId === undefined || row.groupId === groupId),
     );
     return Promise.resolve(pageOf(mine, query));
   }

@@ -75,6 +75,8 @@ export type WireFault = 'lost' | 'vanished' | 'doubled' | 'late' | null;
 
 export interface WorldSettings {
   readonly latencyMs?: number;
+  /** The trader has agreed to exits held here; he has unless it is said. */
+  readonly consent?: boolean;
   readonly desk?: MemoryDeskStore;
   readonly venue?: MemoryVenueStore;
 }
@@ -131,7 +133,10 @@ export class World {
     };
     this.link = new VenueLink({ post: (message) => this.post(message), close: () => Promise.resolve() }, ready);
     const { broker, prices, demo } = this.link;
-    this.desk = new Desk({ broker, prices, demo, store: this.deskStore }, { waitsForVenue: (this.settings.latencyMs ?? 0) === 0 });
+    this.desk = new Desk(
+      { broker, prices, demo, store: this.deskStore },
+      { waitsForVenue: (this.settings.latencyMs ?? 0) === 0, consents: () => this.settings.consent ?? true },
+    );
     await this.desk.open();
   }
 
@@ -210,7 +215,7 @@ export class World {
   async replace(id: string, text: TermsText & { version?: number; clientOrderId?: string }): Promise<Result<Outcome, Refusal>> {
     const { version = null, clientOrderId = null, ...terms } = text;
     const order = await this.find(id);
-    const read = readChange(terms, instrument(order.instrument));
+    const read = readChange(terms, instrument(order.instrument), order.heldBy);
     return read.ok ? this.desk.ask(order.account, { kind: 'replace', orderId: id, change: read.value, version, clientOrderId }) : read;
   }
 

@@ -1,7 +1,7 @@
 import type { Price, VenueId } from '../instrument/index.ts';
 import type { Day, MarketState } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
-import type { Order, OrderChange, OrderReport, ReasonCode } from '../orders/index.ts';
+import type { Order, OrderChange, OrderGroup, OrderReport, ReasonCode } from '../orders/index.ts';
 import type { AccountBook } from '../portfolio/index.ts';
 
 /**
@@ -10,6 +10,10 @@ import type { AccountBook } from '../portfolio/index.ts';
  */
 export type BrokerCommand = { readonly account: string; readonly number: number; readonly sentAt: number } & (
   | { readonly kind: 'new'; readonly order: Order }
+  /** Orders of one group, all of them or none. */
+  | { readonly kind: 'group'; readonly orders: readonly Order[] }
+  /** Working orders become a group. */
+  | { readonly kind: 'link'; readonly requestId: string; readonly group: OrderGroup; readonly orderIds: readonly string[] }
   | { readonly kind: 'replace'; readonly orderId: string; readonly requestId: string; readonly change: OrderChange }
   | { readonly kind: 'cancel'; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
 );
@@ -17,6 +21,7 @@ export type BrokerCommand = { readonly account: string; readonly number: number;
 /** What a broker tells of an account, numbered from 1 without a gap. */
 export type BrokerReport = { readonly account: string; readonly seq: number; readonly time: number } & (
   | { readonly kind: 'order'; readonly orderId: string; readonly report: OrderReport }
+  | { readonly kind: 'link-refused'; readonly requestId: string; readonly groupId: string; readonly reason: string }
   /** An order that the broker makes itself. */
   | { readonly kind: 'opened'; readonly orderId: string; readonly order: Order }
   /** A position settled in cash because its instrument ended; `basis` says at what, in words. */
@@ -37,6 +42,7 @@ export interface PriceRow {
   readonly state: MarketState;
   /** The price of the trade that the row was, or null. */
   readonly traded: Price | null;
+  readonly last: Price | null;
   readonly bid: Price | null;
   readonly ask: Price | null;
 }

@@ -1,8 +1,10 @@
 import { canonical } from '../canonical.ts';
 import { formatQuantity, asQuantity, sizeOf } from '../instrument/index.ts';
 import {
+  applyReport,
   invalid,
   isFinished,
+  isHere,
   isTerminal,
   layOver,
   limitPriceOf,
@@ -19,13 +21,13 @@ import {
 } from '../orders/index.ts';
 import { positionOf } from '../portfolio/index.ts';
 import { draft, linkDown, type Decision } from './decision.ts';
-import type { Draft } from './entries.ts';
+import type { Asked, Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
 import type { Intent } from './intents.ts';
 import { askedBefore, refusedEntry } from './place.ts';
 import { orderOf, type AccountState } from './state.ts';
-import { historyLine } from './words.ts';
+import { historyLine, reportHistory, reportText } from './words.ts';
 
 /** An order as it works, or as it ended. */
 const find = (state: AccountState, orderId: string, facts: Facts): Order => {
@@ -48,11 +50,12 @@ export function decideReplace(state: AccountState, intent: Intent & { kind: 'rep
   const content = canonical([orderId, change, intent.version]);
   const before = clientOrderId === null ? null : askedBefore(clientOrderId, content, facts);
   if (before) return before;
-  if (facts.link === 'down') return linkDown();
-  if (facts.link === 'reconciling') return { entries: [], answer: { kind: 'waits' } };
+  const cut = cutOff(order, facts);
+  if (cut) return cut;
   const refusal = changeProblem(state, order, change, intent.version, facts);
   const instrument = facts.instrument(order.instrument);
   if ('kind' in refusal) return refusedEntry(state, facts, `change of ${order.id}`, intent, order.instrument, order, refusal);
+  if (isHere(order)) return changedHere(state, order, refusal.terms, clientOrderId === null ? null : { clientOrderId, content }, facts);
   const number = state.count + 1;
   const requestId = `${orderId}/r${number}`;
   const pending = requestReplace(order, { requestId, change: refusal.change }, facts.now);
@@ -69,6 +72,51 @@ export function decideReplace(state: AccountState, intent: Intent & { kind: 'rep
   return { entries: [draft(state, facts.now, text, data, { order, history })], answer: { kind: 'order', orderId, made: true, requestId } };
 }
 
+/** Without a link nothing is asked of the broker; what is held here needs none. */
+function cutOff(order: Order, facts: Facts): Decision | null {
+  if (isHere(order) || facts.link === 'up') return null;
+  return facts.link === 'down' ? linkDown() : { entries: [], answer: { kind: 'waits' } };
+}
+
+/** A change of an order that is held here: asked and done in one. */
+function changedHere(state: AccountState, order: Order, terms: OrderTerms, asked: Asked | null, facts: Facts): Decision {
+  const instrument = facts.instrument(order.instrument);
+  const number = state.count + 1;
+  const requestId = `${order.id}/r${number}`;
+  const report = { kind: 'replaced', requestId, terms } as const;
+  const after = applyReport(order, report, facts.now);
+  const request = { kind: 'replace-requested', number, orderId: order.id, requestId, change: {}, asked } as const;
+  const text = `Change ${orderSentence({ ...order, terms }, instrument)}`;
+  const entries = [
+    draft(state, facts.now, text, request, {
+      order,
+      history: historyLine(requestReplace(order, { requestId, change: {} }, facts.now), instrument, 'pending-replace', null, null),
+    }),
+    draft(
+      state,
+      facts.now,
+      reportText(after, report, instrument),
+      { kind: 'order-adjusted', orderId: order.id, report },
+      {
+        order,
+        by: 'desk',
+        causedBy: { inDecision: 0 },
+        history: reportHistory(after, instrument, report),
+      },
+    ),
+  ];
+  return { entries, answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
+}
+
+/** The entry that ends an order which is held here. */
+export function endHere(state: AccountState, facts: Facts, order: Order, reasonCode: ReasonCode, causedBy: Draft['causedBy'], by: EntryBy): Draft {
+  const instrument = facts.instrument(order.instrument);
+  const report = { kind: 'canceled', requestId: null, reasonCode, reason: null } as const;
+  const after = applyReport(order, report, facts.now);
+  const data = { kind: 'order-adjusted', orderId: order.id, report } as const;
+  return draft(state, facts.now, reportText(after, report, instrument), data, { order, by, causedBy, history: reportHistory(after, instrument, report) });
+}
+
 /** Why a change is refused, or what is sent and the terms it gives as far as is known here. */
 function changeProblem(
   state: AccountState,
@@ -79,6 +127,8 @@ function changeProblem(
 ): Refusal | { change: OrderChange; terms: OrderTerms } {
   const done = over(order, 'replaced');
   if (done) return done;
+  if (order.step !== null && change.quantity !== undefined)
+    return { kind: 'conflict', detail: 'The quantity of a leg is that of its step. Stop the plan, or change the position.', state: orderState(order) };
   const under = order.pendingReplace ? 'A change' : order.pendingCancel ? 'A cancel' : null;
   if (under) return { kind: 'conflict', detail: `${under} of this order is still under way.`, state: orderState(order) };
   if (version !== null && version !== order.version)
@@ -155,10 +205,11 @@ export function cancelEntry(
 export function decideCancel(state: AccountState, orderId: string, facts: Facts): Decision {
   const order = find(state, orderId, facts);
   if (order.pendingCancel !== null) return { entries: [], answer: { kind: 'order', orderId, made: false, requestId: null } };
-  if (facts.link === 'down') return linkDown();
-  if (facts.link === 'reconciling') return { entries: [], answer: { kind: 'waits' } };
+  const cut = cutOff(order, facts);
+  if (cut) return cut;
   const done = over(order, 'cancelled');
   if (done) return refusedEntry(state, facts, `cancel of ${order.id}`, { kind: 'cancel', orderId }, order.instrument, order, done);
+  if (isHere(order)) return { entries: [endHere(state, facts, order, 'user', null, 'user')], answer: { kind: 'order', orderId, made: true, requestId: null } };
   const number = state.count + 1;
   return { entries: [cancelEntry(state, facts, order, number, 'user')], answer: { kind: 'order', orderId, made: true, requestId: `${orderId}/c${number}` } };
 }

@@ -1,18 +1,17 @@
 import { canonical } from '../canonical.ts';
-import { formatQuantity, asQuantity, sizeOf, venueOrderTypes, type Instrument, type Quantity } from '../instrument/index.ts';
-import type { Side } from '../market/index.ts';
+import { formatQuantity, asQuantity, sizeOf, type Instrument, type Quantity } from '../instrument/index.ts';
 import { formatScaled } from '../number/index.ts';
-import { invalid, isFinished, refusalText, type OrderIntent, type OrderTerms, type ReasonCode, type Refusal } from '../orders/index.ts';
+import { invalid, refusalText, type OrderIntent, type Refusal } from '../orders/index.ts';
 import { positionOf, type Position } from '../portfolio/index.ts';
 import { accepted, refused, type Result } from '../result.ts';
-import { cancelEntry } from './change.ts';
-import { draft, linkDown, type Decision, type RefusedOrder, type Requested } from './decision.ts';
-import type { Draft } from './entries.ts';
+import { alive, cancelAll, meant } from './cancels.ts';
+import { draft, linkDown, stillReconciling, type Decision, type RefusedOrder } from './decision.ts';
+import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
 import { judgeOrder } from './gate.ts';
 import type { CloseAmount, Intent } from './intents.ts';
 import { askedBefore, orderEntry, refusedEntry } from './place.ts';
-import { workingIn, type AccountState, type Working } from './state.ts';
+import type { AccountState } from './state.ts';
 
 const HUNDRED = 100n * 10n ** 8n;
 
@@ -35,29 +34,26 @@ function closingQuantity(amount: CloseAmount, held: Quantity, instrument: Instru
 }
 
 /** The order that closes a position, or part of it: by market, or by a limit that follows the best opposite price. */
-function closingOrder(state: AccountState, position: Position, instrument: Instrument, quantity: Quantity, clientOrderId: string, facts: Facts): OrderIntent {
-  const side: Side = position.quantity > 0 ? 'sell' : 'buy';
-  const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
-  const { bid, ask } = facts.view(instrument.id);
-  const terms: OrderTerms = {
-    ...(market ? { type: 'market' } : { type: 'following', limit: side === 'sell' ? bid : ask }),
-    quantity,
-    lifetime: { kind: 'day' },
-  };
-  const { product } = position;
-  return {
-    clientOrderId,
-    account: state.terms.id,
-    instrument: instrument.id,
-    side,
-    terms,
-    heldBy: 'venue',
-    product,
-    reduceOnly: true,
-    crossesZero: false,
-    setup: null,
-  };
-}
+const closingOrder = (
+  state: AccountState,
+  position: Position,
+  instrument: Instrument,
+  quantity: Quantity,
+  clientOrderId: string,
+  facts: Facts,
+): OrderIntent => ({
+  clientOrderId,
+  account: state.terms.id,
+  instrument: instrument.id,
+  side: position.quantity > 0 ? 'sell' : 'buy',
+  terms: closingTerms(instrument, position.quantity > 0, quantity, facts, 'day'),
+  heldBy: 'venue',
+  product: position.product,
+  reduceOnly: true,
+  crossesZero: false,
+  setup: null,
+  exitPlan: null,
+});
 
 /** Closes a position, or part of it, by a reducing order. */
 export function decideClose(state: AccountState, intent: Intent & { kind: 'close' }, facts: Facts): Decision {
@@ -84,66 +80,86 @@ function judgeClose(state: AccountState, instrumentId: string, amount: CloseAmou
   return judged.case && !judged.refusal ? accepted(judged.case.order) : refused(judged.refusal as Refusal);
 }
 
-/** Working orders that a cancel of many means. */
-function* meant(state: AccountState, instrument: string | null, side: Side | null): Generator<Working, void> {
-  const all = instrument === null ? state.working.values() : workingIn(state, instrument);
-  for (const working of all) {
-    const { order } = working;
-    if (order.pendingCancel === null && !isFinished(order) && (side === null || order.side === side)) yield working;
-  }
-}
-
-interface Cancels {
-  readonly entries: Draft[];
-  readonly canceled: Requested[];
-}
-
-function cancels(state: AccountState, instrument: string | null, side: Side | null, reasonCode: ReasonCode, facts: Facts): Cancels {
-  const entries: Draft[] = [];
-  const canceled: Requested[] = [];
-  for (const { order } of meant(state, instrument, side)) {
-    const number = state.count + 1 + canceled.length;
-    entries.push(cancelEntry(state, facts, order, number, reasonCode, { inDecision: 0 }));
-    canceled.push({ orderId: order.id, requestId: `${order.id}/c${number}` });
-  }
-  return { entries, canceled };
-}
-
 /** Cancels working orders: all, an instrument's, or one side's. One decision. */
 export function decideCancelMany(state: AccountState, intent: Intent & { kind: 'cancel-many' }, facts: Facts): Decision {
   if (facts.link === 'down') return linkDown();
   if (facts.link === 'reconciling') return { entries: [], answer: { kind: 'waits' } };
   const { instrument, side } = intent;
-  const { entries, canceled } = cancels(state, instrument, side, 'user', facts);
-  const answer = { kind: 'orders', canceled, closing: [], refused: [] } as const;
-  if (entries.length === 0) return { entries: [], answer };
+  const all = [...meant(state, instrument, side)];
+  if (all.length === 0) return { entries: [], answer: { kind: 'orders', canceled: [], closing: [], refused: [] } };
+  const drafts = new Drafts(state, facts, 'user', { inDecision: 0 });
   const text = `Cancel the working ${side === null ? 'orders' : `${side}s`} of ${instrument ?? state.terms.id}.`;
-  return { entries: [draft(state, facts.now, text, { kind: 'group-requested', what: 'cancel', instrument, side }, { instrument }), ...entries], answer };
+  drafts.entries.push(draft(state, facts.now, text, { kind: 'group-requested', what: 'cancel', instrument, side }, { instrument }));
+  const legsOf = new Set(all.flatMap(({ order }) => (order.step === null ? [] : [order.plan])));
+  drafts.stopPlans(
+    alive(state, instrument).filter(({ id }) => legsOf.has(id)),
+    'its orders were cancelled.',
+  );
+  const canceled = cancelAll(drafts, all, 'user');
+  return { entries: drafts.entries, answer: { kind: 'orders', canceled, closing: [], refused: [] } };
 }
 
-/** Cancels what works, then closes what is open. One decision; nothing to do gives empty lists. */
+/** Cancels what works, here and at the venue, ends the plans, then closes what is open. One decision; nothing to do gives empty lists. */
 export function decideFlatten(state: AccountState, instrument: string | null, facts: Facts): Decision {
   if (facts.link === 'down') return linkDown();
   if (facts.link === 'reconciling') return { entries: [], answer: { kind: 'waits' } };
-  const { entries, canceled } = cancels(state, instrument, null, 'flatten', facts);
+  const drafts = new Drafts(state, facts, 'user', { inDecision: 0 });
+  drafts.entries.push(
+    draft(state, facts.now, `Flatten ${instrument ?? state.terms.id}.`, { kind: 'group-requested', what: 'flatten', instrument, side: null }, { instrument }),
+  );
+  drafts.stopPlans(alive(state, instrument), 'by Flatten.');
+  const canceled = cancelAll(drafts, meant(state, instrument, null), 'flatten');
   const closing: string[] = [];
   const failed: RefusedOrder[] = [];
-  let number = state.count + canceled.length;
   for (const position of openPositions(state, instrument)) {
-    const shifted = { ...state, count: number };
-    const closed = judgeClose(shifted, position.instrument, { kind: 'all' }, `kavix.close.${number + 1}`, facts);
+    const closed = judgeClose({ ...state, count: drafts.next - 1 }, position.instrument, { kind: 'all' }, `kavix.close.${drafts.next}`, facts);
     if (!closed.ok) {
       failed.push({ orderId: position.instrument, detail: refusalText(closed.refusal) });
       continue;
     }
-    number++;
-    entries.push(orderEntry(state, facts, closed.value, number, canonical(['flatten', closed.value.id]), { inDecision: 0 }));
+    drafts.order(closed.value, canonical(['flatten', closed.value.id]));
     closing.push(closed.value.id);
   }
   const answer = { kind: 'orders', canceled, closing, refused: failed } as const;
-  if (entries.length === 0) return { entries: [], answer };
-  const text = `Flatten ${instrument ?? state.terms.id}.`;
-  return { entries: [draft(state, facts.now, text, { kind: 'group-requested', what: 'flatten', instrument, side: null }, { instrument }), ...entries], answer };
+  return { entries: drafts.entries.length === 1 ? [] : drafts.entries, answer };
+}
+
+/** Turns a position round: its exits end, and one order for twice as much goes. Judged first: a refusal cancels nothing. */
+export function decideReverse(state: AccountState, intent: Intent & { kind: 'reverse' }, facts: Facts): Decision {
+  const instrument = facts.instrument(intent.instrument);
+  const content = canonical(intent);
+  const before = intent.clientOrderId === null ? null : askedBefore(intent.clientOrderId, content, facts);
+  if (before) return before;
+  if (facts.link === 'down') return linkDown();
+  if (facts.link === 'reconciling') return stillReconciling();
+  const refuse = (refusal: Refusal): Decision => refusedEntry(state, facts, `reverse of ${instrument.id}`, intent, instrument.id, null, refusal);
+  const position = positionOf(state.book, instrument.id);
+  if (position.quantity === 0) return refuse({ kind: 'conflict', detail: `There is no position in ${instrument.id} to reverse.` });
+  if (instrument.kind === 'spot')
+    return refuse(invalid('/instrument', `${instrument.id} is spot: what was bought can be sold, a position below nothing can't be had`));
+  const drafts = new Drafts(state, facts, 'user', { inDecision: 0 });
+  drafts.entries.push(
+    draft(
+      state,
+      facts.now,
+      `Reverse ${instrument.id}.`,
+      { kind: 'group-requested', what: 'reverse', instrument: instrument.id, side: null },
+      { instrument: instrument.id },
+    ),
+  );
+  drafts.stopPlans(alive(state, instrument.id), 'the position was reversed.');
+  cancelAll(
+    drafts,
+    [...meant(state, instrument.id, null)].filter(({ order }) => !order.opening),
+    'user',
+  );
+  const twice = asQuantity(2 * sizeOf(position.quantity));
+  const asked = closingOrder(state, position, instrument, twice, intent.clientOrderId ?? `kavix.reverse.${drafts.next}`, facts);
+  const judged = judgeOrder({ ...state, count: drafts.next - 1 }, { ...asked, reduceOnly: false, crossesZero: true }, facts);
+  if (judged.refusal || !judged.case) return refuse(judged.refusal as Refusal);
+  const { order } = judged.case;
+  drafts.order(order, content);
+  return { entries: drafts.entries, answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
 }
 
 /** Open positions by instrument id. */

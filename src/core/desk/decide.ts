@@ -1,17 +1,24 @@
+import { isOver, type RunningPlan } from '../exits/index.ts';
 import type { Instrument } from '../instrument/index.ts';
-import { limitPriceOf, stopPriceOf } from '../orders/index.ts';
+import { dayStart, gtcEnd, nextTradingDay, tradingDay } from '../market/index.ts';
+import { isHere, limitPriceOf, stopPriceOf, type Order } from '../orders/index.ts';
 import type { BrokerCommand, BrokerReport, BrokerStatus, PriceRow } from './broker.ts';
 import { decideCancel, decideReplace } from './change.ts';
-import { decideCancelMany, decideClose, decideFlatten, openPositions } from './close.ts';
-import { NOTHING_DONE, type Decision } from './decision.ts';
+import { decideCancelMany, decideClose, decideFlatten, decideReverse, openPositions } from './close.ts';
+import type { Decision } from './decision.ts';
+import { Drafts } from './drafts.ts';
 import type { Entry } from './entries.ts';
 import { markedInstruments } from './exposure.ts';
 import { NO_NEEDS, type Facts, type Needs } from './facts.ts';
+import { decideLinkOrders, decidePlaceGroup } from './group.ts';
 import type { Intent } from './intents.ts';
 import { decidePlace, refusedEntry } from './place.ts';
+import { decideAnswerPlan, decidePutPlan, decideStopPlan } from './plan-asked.ts';
+import { decideArrange } from './plans.ts';
+import { adjust, decideBack, decideCutOff, decidePriced } from './priced.ts';
 import { decideReconcile } from './reconcile.ts';
 import { decideReports } from './reports.ts';
-import { orderOf, type AccountState } from './state.ts';
+import { heldHere, orderOf, plansIn, type AccountState } from './state.ts';
 
 /** Whatever can happen to an account. */
 export type AccountEvent =
@@ -20,6 +27,13 @@ export type AccountEvent =
   | { readonly kind: 'reported'; readonly reports: readonly BrokerReport[] }
   /** A row of a market that something in the account waits on. */
   | { readonly kind: 'priced'; readonly row: PriceRow }
+  /** Something happened that exit plans may have to follow, in these instruments. */
+  | { readonly kind: 'arranged'; readonly instruments: readonly string[] }
+  /** The broker or the prices are cut off, and back. */
+  | { readonly kind: 'cut-off'; readonly restart: boolean }
+  | { readonly kind: 'back' }
+  /** A moment came that something here waited for. */
+  | { readonly kind: 'timer' }
   | { readonly kind: 'reconciled'; readonly theirs: BrokerStatus };
 
 /** The one place where anything is decided. Pure: the same state, event and facts give the same decision. */
@@ -30,7 +44,15 @@ export function decide(state: AccountState, event: AccountEvent, facts: Facts): 
     case 'reported':
       return decideReports(state, event.reports, facts);
     case 'priced':
-      return NOTHING_DONE;
+      return decidePriced(state, event.row, facts);
+    case 'arranged':
+      return decideArrange(state, event.instruments, facts);
+    case 'cut-off':
+      return decideCutOff(state, event.restart, facts);
+    case 'back':
+      return decideBack(state, facts);
+    case 'timer':
+      return decideExpiries(state, facts);
     case 'reconciled':
       return decideReconcile(state, event.theirs, facts);
     default:
@@ -42,6 +64,10 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
   switch (intent.kind) {
     case 'place':
       return decidePlace(state, intent.order, facts);
+    case 'place-group':
+      return decidePlaceGroup(state, intent, facts);
+    case 'link-orders':
+      return decideLinkOrders(state, intent, facts);
     case 'replace':
       return decideReplace(state, intent, facts);
     case 'cancel':
@@ -52,6 +78,14 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
       return decideClose(state, intent, facts);
     case 'flatten':
       return decideFlatten(state, intent.instrument, facts);
+    case 'reverse':
+      return decideReverse(state, intent, facts);
+    case 'put-plan':
+      return decidePutPlan(state, intent, facts);
+    case 'stop-plan':
+      return decideStopPlan(state, intent.planId, facts);
+    case 'answer-plan':
+      return decideAnswerPlan(state, intent, facts);
     case 'unreadable': {
       const { what, asked, instrument, orderId, refusal } = intent;
       const order = orderId === null ? null : (orderOf(state, orderId) ?? facts.past(orderId)?.order ?? null);
@@ -72,7 +106,14 @@ export function needsOf(state: AccountState, event: AccountEvent, instrumentOf: 
       return orders.length === 0 ? NO_NEEDS : { ...NO_NEEDS, orders };
     }
     case 'priced':
+      return { ...NO_NEEDS, quotes: new Set([event.row.instrument]) };
+    case 'arranged':
+      return { ...NO_NEEDS, quotes: new Set(event.instruments.filter((id) => plansIn(state, id).some((plan) => !isOver(plan)))) };
+    case 'cut-off':
+    case 'timer':
       return NO_NEEDS;
+    case 'back':
+      return missedNeeds(state);
     case 'reconciled': {
       const quotes = new Set([...state.working.values()].map(({ order }) => order.instrument));
       const orders = event.theirs.orders.map(({ order }) => order.id).filter((id) => !state.working.has(id));
@@ -92,14 +133,36 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
     case 'place': {
       const { instrument, terms, side, clientOrderId } = intent.order;
       const unpriced = limitPriceOf(terms, side, instrumentOf(instrument)) === null && stopPriceOf(terms) === null;
-      return { quotes: valued(instrument), books: unpriced ? [instrument] : [], clientOrderIds: [clientOrderId], orders: [] };
+      return { ...NO_NEEDS, quotes: valued(instrument), books: unpriced ? [instrument] : [], clientOrderIds: [clientOrderId] };
+    }
+    case 'place-group': {
+      const instruments = new Set(intent.orders.map(({ instrument }) => instrument));
+      const quotes = new Set([...instruments].flatMap((id) => [...valued(id)]));
+      const clientOrderIds = intent.orders.map(({ clientOrderId }) => clientOrderId);
+      return { ...NO_NEEDS, quotes, books: [...instruments], clientOrderIds };
+    }
+    case 'link-orders':
+      return { ...NO_NEEDS, orders: intent.orderIds.filter((id) => !state.working.has(id)) };
+    case 'reverse':
+      return {
+        ...NO_NEEDS,
+        quotes: valued(intent.instrument),
+        books: [intent.instrument],
+        clientOrderIds: intent.clientOrderId === null ? [] : [intent.clientOrderId],
+      };
+    case 'put-plan':
+      return { ...NO_NEEDS, quotes: new Set([intent.instrument]) };
+    case 'stop-plan':
+    case 'answer-plan': {
+      const plan = state.plans.get(intent.planId);
+      return plan ? { ...NO_NEEDS, quotes: new Set([plan.instrument]) } : NO_NEEDS;
     }
     case 'replace': {
       const order = orderOf(state, intent.orderId);
       const named = intent.clientOrderId === null ? [] : [intent.clientOrderId];
       if (!order) return { ...NO_NEEDS, clientOrderIds: named, orders: [intent.orderId] };
       const unpriced = intent.change.type === 'market' || intent.change.type === 'trailing-stop';
-      return { quotes: valued(order.instrument), books: unpriced ? [order.instrument] : [], clientOrderIds: named, orders: [] };
+      return { ...NO_NEEDS, quotes: valued(order.instrument), books: unpriced ? [order.instrument] : [], clientOrderIds: named };
     }
     case 'cancel':
       return state.working.has(intent.orderId) ? NO_NEEDS : { ...NO_NEEDS, orders: [intent.orderId] };
@@ -116,9 +179,63 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
   }
 }
 
+/** The trades that what was cut off did not see, and what follows from them. */
+function missedNeeds(state: AccountState): Needs {
+  const trades = new Map<string, number>();
+  const from = (instrument: string, time: number): void => void trades.set(instrument, Math.min(trades.get(instrument) ?? Infinity, time));
+  for (const plan of state.plans.values()) if (plan.plan.heldBy === 'here' && plan.state === 'suspended') from(plan.instrument, plan.judgedUpTo);
+  for (const order of heldHere(state)) if (order.suspended) from(order.instrument, state.cutOffSince ?? order.updatedAt);
+  return { ...NO_NEEDS, quotes: new Set(trades.keys()), trades };
+}
+
 /** Instruments whose every price row an account must see, in order among its reports. */
-export const armedInstruments = (_state: AccountState): ReadonlySet<string> => NOTHING_ARMED;
-const NOTHING_ARMED: ReadonlySet<string> = new Set();
+export function armedInstruments(state: AccountState): ReadonlySet<string> {
+  const armed = new Set<string>();
+  for (const plan of state.plans.values()) if (!isOver(plan) && (plan.plan.heldBy === 'here' || watchesPrices(plan))) armed.add(plan.instrument);
+  for (const order of heldHere(state)) armed.add(order.instrument);
+  return armed;
+}
+
+const watchesPrices = ({ plan }: RunningPlan): boolean => plan.steps.some(({ stop }) => (stop?.adjust.length ?? 0) > 0);
+
+/** When something held here next ends by itself; null where nothing does. */
+export function nextWake(state: AccountState, instrumentOf: (id: string) => Instrument): number | null {
+  let next: number | null = null;
+  for (const order of heldHere(state)) {
+    const at = endOfHeld(order, instrumentOf(order.instrument));
+    if (at !== null && (next === null || at < next)) next = at;
+  }
+  return next;
+}
+
+function endOfHeld({ terms, createdAt }: Order, { venue }: Instrument): number | null {
+  switch (terms.lifetime.kind) {
+    case 'gtd':
+      return terms.lifetime.until;
+    case 'gtc':
+      return gtcEnd(venue, createdAt);
+    case 'day':
+      return dayStart(venue, nextTradingDay(venue, tradingDay(venue, createdAt)));
+    case 'ioc':
+    case 'fok':
+      return null;
+    default:
+      return terms.lifetime satisfies never;
+  }
+}
+
+/** What is held here and has come to its end. */
+function decideExpiries(state: AccountState, facts: Facts): Decision {
+  const drafts = new Drafts(state, facts, 'desk');
+  for (const order of heldHere(state)) {
+    const at = endOfHeld(order, facts.instrument(order.instrument));
+    const { kind } = order.terms.lifetime;
+    if (at !== null && at <= facts.now) adjust(drafts, order, { kind: 'expired', reasonCode: kind === 'gtd' || kind === 'gtc' ? kind : 'day-end' });
+  }
+  return { entries: drafts.entries, answer: { kind: 'done' } };
+}
+
+const asNew = (order: Order): Order => ({ ...order, pendingCancel: null, pendingReplace: null });
 
 /** What an entry, once it is written, sends to the broker; null where it sends nothing. */
 export function commandOf(entry: Entry, state: AccountState): BrokerCommand | null {
@@ -126,16 +243,28 @@ export function commandOf(entry: Entry, state: AccountState): BrokerCommand | nu
   if (account === null) return null;
   switch (data.kind) {
     case 'order-requested':
-      return { kind: 'new', account, sentAt, number: data.number, order: data.order };
+      return data.grouped || isHere(data.order) ? null : { kind: 'new', account, sentAt, number: data.number, order: data.order };
+    case 'order-released': {
+      const order = orderOf(state, data.orderId);
+      return order && { kind: 'new', account, sentAt, number: data.number, order };
+    }
+    case 'orders-grouped':
+      return { kind: 'group', account, sentAt, number: data.number, orders: data.orderIds.flatMap((id) => orderOf(state, id) ?? []) };
+    case 'link-requested':
+      return { kind: 'link', account, sentAt, number: data.number, requestId: data.requestId, group: data.group, orderIds: data.orderIds };
     case 'replace-requested':
       return { kind: 'replace', account, sentAt, number: data.number, orderId: data.orderId, requestId: data.requestId, change: data.change };
     case 'cancel-requested':
       return { kind: 'cancel', account, sentAt, number: data.number, orderId: data.orderId, requestId: data.requestId, reasonCode: data.reasonCode };
     case 'resent': {
-      const order = orderOf(state, data.orderId);
       const again = { account, sentAt, number: state.count };
+      if (data.what === 'link') {
+        const link = state.links.get(data.orderId);
+        return link ? { kind: 'link', ...again, ...link } : null;
+      }
+      const order = orderOf(state, data.orderId);
       if (!order) return null;
-      if (data.what === 'new') return { kind: 'new', ...again, order: { ...order, pendingCancel: null, pendingReplace: null } };
+      if (data.what === 'new') return { kind: 'new', ...again, order: asNew(order) };
       if (data.what === 'replace') return order.pendingReplace && { kind: 'replace', ...again, orderId: order.id, ...order.pendingReplace };
       return order.pendingCancel && { kind: 'cancel', ...again, orderId: order.id, ...order.pendingCancel };
     }

@@ -1,4 +1,5 @@
-import type { Order, Refusal } from '../orders/index.ts';
+import type { RunningPlan } from '../exits/index.ts';
+import type { Order, OrderGroup, Refusal } from '../orders/index.ts';
 import type { Draft, EntryBy, EntryData, HistoryLine } from './entries.ts';
 import type { AccountState } from './state.ts';
 
@@ -10,6 +11,8 @@ export type Answer =
   | { readonly kind: 'waits' }
   /** `made` is false where the same request had been made before. */
   | { readonly kind: 'order'; readonly orderId: string; readonly made: boolean; readonly requestId: string | null }
+  | { readonly kind: 'group'; readonly group: OrderGroup; readonly orderIds: readonly string[]; readonly requestId: string | null; readonly made: boolean }
+  | { readonly kind: 'plan'; readonly planId: string }
   | { readonly kind: 'orders'; readonly canceled: readonly Requested[]; readonly closing: readonly string[]; readonly refused: readonly RefusedOrder[] };
 
 export interface Requested {
@@ -26,6 +29,10 @@ export interface RefusedOrder {
 export interface Decision {
   readonly entries: readonly Draft[];
   readonly answer: Answer;
+  /** Plans whose stops follow the price; written with the next entry of theirs, and found again from the trades since. */
+  readonly following?: readonly RunningPlan[];
+  /** Orders held here that do. */
+  readonly followingOrders?: readonly Order[];
 }
 
 export const NOTHING_DONE: Decision = { entries: [], answer: { kind: 'done' } };

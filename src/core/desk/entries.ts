@@ -1,7 +1,8 @@
 import type { Price, Quantity, VenueId } from '../instrument/index.ts';
 import type { Day, Side } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
-import type { Order, OrderChange, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
+import type { RunningPlan } from '../exits/index.ts';
+import type { Order, OrderChange, OrderGroup, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
 import type { AccountBook } from '../portfolio/index.ts';
 import type { Settlement } from './broker.ts';
 
@@ -27,7 +28,19 @@ export interface Asked {
 
 /** What an entry changes. State is the fold of these, and of nothing else. */
 export type EntryData =
-  | { readonly kind: 'order-requested'; readonly number: number; readonly order: Order; readonly asked: Asked }
+  /** `grouped` where it goes with the others of its group, by the entry that names them all. */
+  | { readonly kind: 'order-requested'; readonly number: number; readonly order: Order; readonly asked: Asked; readonly grouped?: true }
+  /** Orders that go together, all or none. */
+  | { readonly kind: 'orders-grouped'; readonly number: number; readonly group: OrderGroup; readonly orderIds: readonly string[] }
+  | { readonly kind: 'link-requested'; readonly number: number; readonly requestId: string; readonly group: OrderGroup; readonly orderIds: readonly string[] }
+  | { readonly kind: 'link-refused'; readonly reportSeq: number; readonly requestId: string; readonly groupId: string; readonly reason: string }
+  /** An order that was held here goes to the venue. */
+  | { readonly kind: 'order-released'; readonly number: number; readonly orderId: string; readonly report: OrderReport }
+  /** An exit plan as it is from now on. */
+  | { readonly kind: 'plan'; readonly plan: RunningPlan; readonly number?: number }
+  /** What is held here is cut off from the broker or from its prices, or no longer. */
+  | { readonly kind: 'cut-off'; readonly since: number }
+  | { readonly kind: 'back' }
   | {
       readonly kind: 'replace-requested';
       readonly number: number;
@@ -38,7 +51,12 @@ export type EntryData =
     }
   | { readonly kind: 'cancel-requested'; readonly number: number; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
   /** What several requests were asked together for; they name it as their cause. */
-  | { readonly kind: 'group-requested'; readonly what: 'flatten' | 'cancel'; readonly instrument: string | null; readonly side: Side | null }
+  | {
+      readonly kind: 'group-requested';
+      readonly what: 'flatten' | 'cancel' | 'reverse' | 'stop-plan';
+      readonly instrument: string | null;
+      readonly side: Side | null;
+    }
   | { readonly kind: 'order-opened'; readonly reportSeq: number; readonly order: Order }
   | { readonly kind: 'order-report'; readonly reportSeq: number; readonly orderId: string; readonly report: OrderReport }
   | { readonly kind: 'position-settled'; readonly reportSeq: number; readonly instrument: string; readonly worth: Money }
@@ -47,7 +65,7 @@ export type EntryData =
   | { readonly kind: 'report-unplaced'; readonly reportSeq: number; readonly orderId: string }
   /** What the desk itself says of an order that the broker never had. */
   | { readonly kind: 'order-adjusted'; readonly orderId: string; readonly report: OrderReport }
-  | { readonly kind: 'resent'; readonly orderId: string; readonly what: 'new' | 'replace' | 'cancel' }
+  | { readonly kind: 'resent'; readonly orderId: string; readonly what: 'new' | 'replace' | 'cancel' | 'link' }
   /** Where desk and broker differed. The broker's truth, if it is given, stands from now on. */
   | {
       readonly kind: 'difference';

@@ -23,6 +23,9 @@ export interface Facts extends Market {
   /** Market time in milliseconds. */
   readonly now: number;
   readonly link: BrokerLinkState;
+  readonly data: 'up' | 'down';
+  /** The account's trader has agreed to what it means that exits are held here. */
+  readonly consent: boolean;
   /** The market of an instrument; only of those the decision {@link Needs}. */
   view(instrument: string): MarketView;
   book(instrument: string): VisibleBook;
@@ -32,6 +35,8 @@ export interface Facts extends Market {
   past(orderId: string): Working | null;
   /** Where a following or trailing order stands now, where that is known better than from its order. */
   standing(orderId: string): Price | null;
+  /** The prices of the trades in an instrument after a time, oldest first; only of those the decision {@link Needs}. */
+  tradesAfter(instrument: string): readonly Price[];
 }
 
 /** What must be known before a decision can be made. */
@@ -43,6 +48,8 @@ export interface Needs {
   readonly clientOrderIds: readonly string[];
   /** Orders that may no longer be working. */
   readonly orders: readonly string[];
+  /** Instruments whose trades after a time are looked at. */
+  readonly trades: ReadonlyMap<string, number>;
 }
 
-export const NO_NEEDS: Needs = { quotes: new Set(), books: [], clientOrderIds: [], orders: [] };
+export const NO_NEEDS: Needs = { quotes: new Set(), books: [], clientOrderIds: [], orders: [], trades: new Map() };

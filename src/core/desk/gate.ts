@@ -19,6 +19,7 @@ import {
   type Refusal,
 } from '../orders/index.ts';
 import { mayTrade, positionOf, type AccountTerms } from '../portfolio/index.ts';
+import { consentMissing, exitsHeldOtherwise, isExit, planProblems } from './exits.ts';
 import { fillsNow, marginOf, orderValue } from './estimate.ts';
 import { buyingPower, feeEstimate, tiedUpIn } from './exposure.ts';
 import type { Facts } from './facts.ts';
@@ -63,7 +64,7 @@ const refuse = (rule: string, refusal: Refusal): Check => ({
 });
 
 /** Checks of a new order, in the order in which the first refusal is told. Rules of risk come after these. */
-const CHECKS: readonly Checker[] = [venueTakes, sameProduct, stopSide, rests, freeSales, enoughMoney];
+const CHECKS: readonly Checker[] = [venueTakes, planFits, agreed, exitsTogether, sameProduct, stopSide, rests, freeSales, enoughMoney];
 
 /** Judges a new order: what it is to the position, then each check. A pure decision: nothing is changed. */
 export function judgeOrder(state: AccountState, intent: OrderIntent, facts: Facts): Judgement {
@@ -87,6 +88,9 @@ export function judgeOrder(state: AccountState, intent: OrderIntent, facts: Fact
       reduceOnly,
       crossesZero: intent.crossesZero,
       setup: intent.setup,
+      plan: intent.exitPlan ? `${intent.account}-p${number}` : null,
+      step: null,
+      exitPlan: intent.exitPlan,
       role,
       opening,
       createdAt: facts.now,
@@ -132,7 +136,6 @@ function accountProblems(terms: AccountTerms, intent: OrderIntent, instrument: I
     });
   if (!terms.products.includes(intent.product))
     problems.push({ path: '/product', message: `${terms.id} has no ${intent.product} product; accepted: ${terms.products.join(', ')}` });
-  if (intent.heldBy === 'here') problems.push({ path: '/heldBy', message: 'orders held here are not offered yet; accepted: venue' });
   return problems;
 }
 
@@ -144,6 +147,29 @@ function venueTakes({ order, instrument, view, facts }: Case): Check {
   if (lifetime.kind === 'gtd' && lifetime.until <= facts.now)
     problems.push({ path: '/expiresAt', message: `must be later than ${new Date(facts.now).toISOString()}` });
   return problems.length > 0 ? refuse('venue', { kind: 'validation', errors: problems }) : pass('venue', `${instrument.venue} takes it.`);
+}
+
+/** A plan goes with what opens, and each of its legs must be something that can be had there. */
+function planFits({ order, instrument }: Case): Check | null {
+  if (!order.exitPlan) return null;
+  if (!order.opening) return refuse('exitPlan', invalid('/exitPlan', 'goes with an opening order; this one reduces'));
+  const problems = planProblems(order.exitPlan, instrument);
+  return problems.length > 0
+    ? refuse('exitPlan', { kind: 'validation', errors: problems.map(({ path, message }) => ({ path: `/exitPlan${path}`, message })) })
+    : pass('exitPlan', 'The plan fits.');
+}
+
+/** What is held here needs the trader's consent once. */
+function agreed({ order, facts }: Case): Check | null {
+  if (order.heldBy !== 'here' && order.exitPlan?.heldBy !== 'here') return null;
+  return facts.consent ? pass('consent', 'Agreed.') : refuse('consent', consentMissing());
+}
+
+/** One instrument has its exits at the venue or here, never both. */
+function exitsTogether({ state, order }: Case): Check | null {
+  const holder = order.exitPlan?.heldBy ?? (isExit(order) ? order.heldBy : null);
+  const other = holder && exitsHeldOtherwise(state, order.instrument, holder);
+  return other ? refuse('exits', { kind: 'conflict', detail: other }) : null;
 }
 
 function sameProduct({ state, order, position }: Case): Check | null {

@@ -9,6 +9,8 @@ export {
   type Working,
   foldEntry,
   loadAccount,
+  keepFollowing,
+  keepPlan,
   newAccountState,
   orderOf,
   saveAccount,
@@ -18,5 +20,6 @@ export { type BookLevel, type BrokerLinkState, type Facts, type Needs, type Visi
 export { type Answer, type Decision, type RefusedOrder, type Requested } from './decision.ts';
 export { type CloseAmount, type Intent } from './intents.ts';
 export { type Case, type Check, type Judgement, judgeOrder } from './gate.ts';
+export { legStands } from './plans.ts';
 export { type Estimate, estimateOrder } from './estimate.ts';
-export { type AccountEvent, armedInstruments, commandOf, decide, needsOf } from './decide.ts';
+export { type AccountEvent, armedInstruments, commandOf, decide, needsOf, nextWake } from './decide.ts';

@@ -1,6 +1,7 @@
 import type { Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
-import type { OrderChange, OrderIntent, Refusal } from '../orders/index.ts';
+import type { ExitPlan } from '../exits/index.ts';
+import type { OrderChange, OrderGroup, OrderIntent, Refusal } from '../orders/index.ts';
 
 /** How much of a position is to be closed. `share` is in 10⁻⁸ percent. */
 export type CloseAmount =
@@ -9,10 +10,16 @@ export type CloseAmount =
 /** What a trader asks of an account, in exact units. Read once at the edge. */
 export type Intent =
   | { readonly kind: 'place'; readonly order: OrderIntent }
+  | { readonly kind: 'place-group'; readonly orders: readonly OrderIntent[]; readonly onPartialFill: OrderGroup['onPartialFill'] | null }
+  | { readonly kind: 'link-orders'; readonly orderIds: readonly string[]; readonly onPartialFill: OrderGroup['onPartialFill'] | null }
   | { readonly kind: 'replace'; readonly orderId: string; readonly change: OrderChange; readonly version: number | null; readonly clientOrderId: string | null }
   | { readonly kind: 'cancel'; readonly orderId: string }
   | { readonly kind: 'cancel-many'; readonly instrument: string | null; readonly side: Side | null }
   | { readonly kind: 'close'; readonly instrument: string; readonly amount: CloseAmount; readonly clientOrderId: string | null }
+  | { readonly kind: 'reverse'; readonly instrument: string; readonly clientOrderId: string | null }
+  | { readonly kind: 'put-plan'; readonly instrument: string; readonly plan: ExitPlan }
+  | { readonly kind: 'stop-plan'; readonly planId: string }
+  | { readonly kind: 'answer-plan'; readonly planId: string; readonly act: 'fire' | 'resume' }
   | { readonly kind: 'flatten'; readonly instrument: string | null }
   /** What was asked could not be read as any of these; it leaves its trace and is refused. */
   | {

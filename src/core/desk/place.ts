@@ -1,12 +1,13 @@
 import { canonical } from '../canonical.ts';
 import { formatQuantity } from '../instrument/index.ts';
-import { orderSentence, refusalText, type Order, type OrderIntent, type Refusal } from '../orders/index.ts';
+import { waitingPlan, type ExitPlan } from '../exits/index.ts';
+import { applyReport, isHere, orderSentence, refusalText, type Order, type OrderIntent, type Refusal } from '../orders/index.ts';
 import { answered, draft, linkDown, stillReconciling, type Decision } from './decision.ts';
-import type { Draft } from './entries.ts';
+import type { Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeOrder } from './gate.ts';
 import type { AccountState } from './state.ts';
-import { historyLine } from './words.ts';
+import { historyLine, reportHistory, reportText } from './words.ts';
 
 const usedOtherwise = (id: string): Refusal => ({
   kind: 'conflict',
@@ -36,19 +37,48 @@ export function refusedEntry(
 }
 
 /** The entry that makes an order. */
-export const orderEntry = (state: AccountState, facts: Facts, order: Order, number: number, content: string, causedBy: Draft['causedBy'] = null): Draft => {
+export const orderEntry = (
+  state: AccountState,
+  facts: Facts,
+  order: Order,
+  number: number,
+  content: string,
+  causedBy: Draft['causedBy'] = null,
+  by: EntryBy = 'user',
+): Draft => {
   const instrument = facts.instrument(order.instrument);
   const data = { kind: 'order-requested', number, order, asked: { clientOrderId: order.clientOrderId, content } } as const;
   return draft(state, facts.now, orderSentence(order, instrument), data, {
     order,
+    by,
     causedBy,
     history: historyLine(order, instrument, 'pending-new', null, null),
   });
 };
 
+/** The entry that makes an order's exit plan, which waits for its fills. */
+export function planEntry(state: AccountState, facts: Facts, order: Order, causedBy: Draft['causedBy'] = null): Draft {
+  const plan = waitingPlan(order.plan ?? '', order.account, order.instrument, order.exitPlan as ExitPlan, order.side === 'buy', order.id, facts.now);
+  const text = `Exit plan ${plan.id} of ${order.instrument}: waits for the fills of ${order.id}.`;
+  return draft(state, facts.now, text, { kind: 'plan', plan }, { instrument: order.instrument, causedBy });
+}
+
+/** The entry by which an order that is held here is taken by Kavix itself. */
+const heldEntry = (state: AccountState, facts: Facts, order: Order): Draft => {
+  const instrument = facts.instrument(order.instrument);
+  const report = { kind: 'new' } as const;
+  const data = { kind: 'order-adjusted', orderId: order.id, report } as const;
+  return draft(state, facts.now, reportText(order, report, instrument), data, {
+    order,
+    by: 'desk',
+    causedBy: { inDecision: 0 },
+    history: reportHistory(applyReport(order, report, facts.now), instrument, report),
+  });
+};
+
 /** A new order: known by its name, or judged by the gate. */
 export function decidePlace(state: AccountState, intent: OrderIntent, facts: Facts): Decision {
-  const content = canonical(intent);
+  const content = canonical({ ...intent, exitPlan: intent.exitPlan?.byName ? intent.exitPlan.name : (intent.exitPlan ?? undefined) });
   const before = askedBefore(intent.clientOrderId, content, facts);
   if (before) return before;
   if (facts.link === 'down') return linkDown();
@@ -59,5 +89,8 @@ export function decidePlace(state: AccountState, intent: OrderIntent, facts: Fac
     const what = `${intent.side} ${formatQuantity(facts.instrument(intent.instrument), intent.terms.quantity)} ${intent.instrument}`;
     return refusedEntry(state, facts, what, intent, intent.instrument, null, judged.refusal as Refusal);
   }
-  return { entries: [orderEntry(state, facts, order, state.count + 1, content)], answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
+  const entries = [orderEntry(state, facts, order, state.count + 1, content)];
+  if (isHere(order)) entries.push(heldEntry(state, facts, order));
+  if (order.exitPlan) entries.push(planEntry(state, facts, order, { inDecision: 0 }));
+  return { entries, answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
 }

@@ -1,14 +1,14 @@
 import { canonical } from '../canonical.ts';
 import { formatQuantity, asQuantity, type Instrument } from '../instrument/index.ts';
 import { formatMoney } from '../number/index.ts';
-import { applyReport, isFinished, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
+import { applyReport, isFinished, isHere, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
 import { positionOf, type AccountBook } from '../portfolio/index.ts';
 import type { BrokerStatus, KnownOrder } from './broker.ts';
 import { draft, type Decision } from './decision.ts';
 import type { Draft, EntryData } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
-import type { AccountState, Working } from './state.ts';
+import { orderOf, type AccountState, type Working } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
 
 /** An opening order that the broker never had is sent again as it was while it is younger than this, in market time. */
@@ -29,7 +29,9 @@ export function decideReconcile(state: AccountState, theirs: BrokerStatus, facts
     );
   }
   const complete = theirs.forgotten <= state.lastReport;
+  entries.push(...linksAgain(state, known, facts));
   for (const working of state.working.values()) {
+    if (isHere(working.order)) continue;
     const there = known.get(working.order.id);
     const again = there ? [] : unknownThere(state, working, complete, facts);
     entries.push(...again);
@@ -41,6 +43,15 @@ export function decideReconcile(state: AccountState, theirs: BrokerStatus, facts
   entries.push(...differingBook(state, theirs.book, facts));
   return { entries, answer: { kind: 'done' } };
 }
+
+/** Links that the broker has not had. */
+const linksAgain = (state: AccountState, known: ReadonlyMap<string, KnownOrder>, facts: Facts): Draft[] =>
+  [...state.links.values()]
+    .filter(({ requestId, orderIds }) => !orderIds.some((id) => known.get(id)?.handled.includes(requestId)))
+    .map(({ group, orderIds }) => {
+      const instrument = orderOf(state, orderIds[0] ?? '')?.instrument ?? null;
+      return draft(state, facts.now, `Sent again: the link ${group.id}.`, { kind: 'resent', orderId: group.id, what: 'link' }, { by: 'desk', instrument });
+    });
 
 const resent = (state: AccountState, order: Order, what: 'new' | 'replace' | 'cancel', text: string, facts: Facts): Draft =>
   draft(state, facts.now, text, { kind: 'resent', orderId: order.id, what }, { by: 'desk', order });

@@ -37,6 +37,16 @@ function entryOf(state: AccountState, report: BrokerReport, ahead: Map<string, A
       const data: EntryData = { kind: 'position-settled', reportSeq, instrument, worth };
       return draft(state, time, `${instrument} has ended and is settled in cash ${basis}.`, data, { by: 'venue', instrument });
     }
+    case 'link-refused': {
+      const { requestId, groupId, reason } = report;
+      return draft(
+        state,
+        time,
+        `The broker did not link the orders. ${reason}`,
+        { kind: 'link-refused', reportSeq, requestId, groupId, reason },
+        { by: 'venue' },
+      );
+    }
     case 'opened': {
       const { order } = report;
       ahead.set(order.id, { order, askedBy: null });

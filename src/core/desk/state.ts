@@ -1,7 +1,20 @@
-import type { Instrument, Price, Quantity } from '../instrument/index.ts';
+import { isOver, withEntryFill, withLeg, withOwnFill, withStep, type LegName, type RunningLeg, type RunningPlan } from '../exits/index.ts';
+import type { Instrument, Price, Quantity, VenueId } from '../instrument/index.ts';
 import { divideHalfEven, formatScaled, type Money } from '../number/index.ts';
 import { asQuantity } from '../instrument/index.ts';
-import { applyReport, isFinished, requestCancel, requestReplace, type Order, type OrderReport, type OrderRole } from '../orders/index.ts';
+import {
+  applyReport,
+  isFinished,
+  isHere,
+  limitPriceOf,
+  requestCancel,
+  requestReplace,
+  stopPriceOf,
+  type Order,
+  type OrderGroup,
+  type OrderReport,
+  type OrderRole,
+} from '../orders/index.ts';
 import { bookDayTurn, bookFill, bookSettlement, openAccount, type AccountBook, type AccountTerms } from '../portfolio/index.ts';
 import type { Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
@@ -41,6 +54,12 @@ export interface Working {
   readonly claims: readonly Claim[];
 }
 
+export interface PendingLink {
+  readonly requestId: string;
+  readonly group: OrderGroup;
+  readonly orderIds: readonly string[];
+}
+
 /** Everything alive in one account: what works, what is open, what counts. Built by {@link foldEntry} alone; history is in tables. */
 export interface AccountState {
   readonly terms: AccountTerms;
@@ -51,6 +70,15 @@ export interface AccountState {
   readonly claimed: Map<string, bigint>;
   /** Working orders whose claim moves with the market. */
   readonly floating: Set<string>;
+  /** Working orders that are held here. */
+  readonly here: Set<string>;
+  /** Exit plans that run, and those that ended on this trading day. */
+  readonly plans: Map<string, RunningPlan>;
+  readonly plansIn: Map<string, Set<string>>;
+  /** Links that the broker has not answered, by the group they are to make. */
+  readonly links: Map<string, PendingLink>;
+  /** Since when what is held here is cut off; null while it is not. */
+  cutOffSince: number | null;
   lastReport: number;
   lastEntry: number;
   /** Running number of requests. */
@@ -64,10 +92,37 @@ export const newAccountState = (terms: AccountTerms): AccountState => ({
   byInstrument: new Map(),
   claimed: new Map(),
   floating: new Set(),
+  here: new Set(),
+  plans: new Map(),
+  plansIn: new Map(),
+  links: new Map(),
+  cutOffSince: null,
   lastReport: 0,
   lastEntry: 0,
   count: 0,
 });
+
+/** The exit plans of an instrument, in the order they were made. */
+export function plansIn(state: AccountState, instrument: string): RunningPlan[] {
+  return [...(state.plansIn.get(instrument) ?? [])].flatMap((id) => state.plans.get(id) ?? []);
+}
+
+/** Keeps a plan as it is from now on. */
+export function keepPlan(state: AccountState, plan: RunningPlan): void {
+  state.plans.set(plan.id, plan);
+  let ids = state.plansIn.get(plan.instrument);
+  if (!ids) state.plansIn.set(plan.instrument, (ids = new Set()));
+  ids.add(plan.id);
+}
+
+/** Plans that ended are listed until their trading day turns. */
+function dropEndedPlans(state: AccountState, venue: VenueId, instrumentOf: (id: string) => Instrument): void {
+  for (const plan of state.plans.values()) {
+    if (!isOver(plan) || instrumentOf(plan.instrument).venue !== venue) continue;
+    state.plans.delete(plan.id);
+    state.plansIn.get(plan.instrument)?.delete(plan.id);
+  }
+}
 
 export const orderOf = (state: AccountState, id: string): Order | null => state.working.get(id)?.order ?? null;
 
@@ -79,15 +134,25 @@ export function* workingIn(state: AccountState, instrument: string): Generator<W
   }
 }
 
+/** The orders that are held here. */
+export const heldHere = (state: AccountState): Order[] => [...state.here].flatMap((id) => state.working.get(id)?.order ?? []);
+
+/** A stop that is held here and follows the price stands somewhere else by now. */
+export function keepFollowing(state: AccountState, order: Order): void {
+  const working = state.working.get(order.id);
+  if (working) state.working.set(order.id, { ...working, order });
+}
+
 /** What an entry changed, for those who keep it in tables or show it. */
 export interface Touched {
   readonly orders: readonly Working[];
   readonly fills: readonly Fill[];
   readonly positions: readonly string[];
   readonly asked: { readonly orderId: string; readonly asked: Asked } | null;
+  readonly plans: readonly RunningPlan[];
 }
 
-const NOTHING: Touched = { orders: [], fills: [], positions: [], asked: null };
+const NOTHING: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [] };
 
 /** What folding needs besides the entry: instruments, and orders that no longer work. */
 export interface FoldFacts {
@@ -106,6 +171,11 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
     return found;
   };
   const kept = (order: Order, of: Working | null, askedBy: number): Touched => ({ ...NOTHING, orders: [keep(state, order, of, askedBy, entry, facts)] });
+  const adjusted = (orderId: string, report: OrderReport, askedBy: number | null): Touched => {
+    const of = known(orderId);
+    const touched = kept(applyReport(of.order, report, entry.time), of, askedBy ?? of.askedBy);
+    return { ...touched, plans: foldLeg(state, touched.orders[0]?.order ?? of.order, report, facts) };
+  };
   switch (data.kind) {
     case 'order-requested':
       state.count = Math.max(state.count, data.number);
@@ -117,6 +187,8 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
       state.count = Math.max(state.count, data.number);
       const of = known(data.orderId);
       const order = requestReplace(of.order, { requestId: data.requestId, change: data.change }, entry.time);
+      const plan = entry.by === 'user' ? planOfLeg(state, order) : null;
+      if (plan) keepPlan(state, withLeg(plan, order.step ?? 0, legName(order), { asked: data.requestId }));
       return { ...kept(order, of, entry.seq), asked: data.asked && { orderId: data.orderId, asked: data.asked } };
     }
     case 'cancel-requested': {
@@ -127,14 +199,37 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
     case 'order-report': {
       state.lastReport = data.reportSeq;
       const of = known(data.orderId);
-      return data.report.kind === 'trade'
-        ? foldFill(state, of, data.report, entry, facts)
-        : kept(applyReport(of.order, data.report, entry.time), of, of.askedBy);
+      if (data.report.kind === 'trade') return foldFill(state, of, data.report, entry, facts);
+      if (data.report.kind === 'linked') state.links.delete(data.report.group.id);
+      const touched = kept(applyReport(of.order, data.report, entry.time), of, of.askedBy);
+      return { ...touched, plans: foldLeg(state, touched.orders[0]?.order ?? of.order, data.report, facts) };
     }
-    case 'order-adjusted': {
-      const of = known(data.orderId);
-      return kept(applyReport(of.order, data.report, entry.time), of, of.askedBy);
-    }
+    case 'order-released':
+      state.count = Math.max(state.count, data.number);
+      return adjusted(data.orderId, data.report, entry.seq);
+    case 'order-adjusted':
+      return adjusted(data.orderId, data.report, null);
+    case 'orders-grouped':
+      state.count = Math.max(state.count, data.number);
+      return NOTHING;
+    case 'link-requested':
+      state.count = Math.max(state.count, data.number);
+      state.links.set(data.group.id, { requestId: data.requestId, group: data.group, orderIds: data.orderIds });
+      return NOTHING;
+    case 'link-refused':
+      state.lastReport = data.reportSeq;
+      state.links.delete(data.groupId);
+      return NOTHING;
+    case 'plan':
+      state.count = Math.max(state.count, data.number ?? 0);
+      keepPlan(state, data.plan);
+      return { ...NOTHING, plans: [data.plan] };
+    case 'cut-off':
+      state.cutOffSince = data.since;
+      return NOTHING;
+    case 'back':
+      state.cutOffSince = null;
+      return NOTHING;
     case 'position-settled':
       state.lastReport = data.reportSeq;
       state.book = bookSettlement(state.book, facts.instrument(data.instrument), data.worth, entry.time).book;
@@ -143,6 +238,7 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
       state.lastReport = data.reportSeq;
       const settled = data.settlements.map(({ instrument, price }) => ({ instrument: facts.instrument(instrument), settlement: price }));
       state.book = bookDayTurn(state.book, entry.time, settled);
+      dropEndedPlans(state, data.venue, (id) => facts.instrument(id));
       return { ...NOTHING, positions: Object.keys(state.book.positions) };
     }
     case 'report-unplaced':
@@ -196,7 +292,58 @@ function foldFill(state: AccountState, of: Working, report: OrderReport & { kind
     filledQuantity: order.filledQuantity,
     averagePrice: formatScaled(average, 8, instrument.priceDecimals),
   };
-  return { ...NOTHING, orders: [kept], fills: [fill], positions: [order.instrument] };
+  const plan = planOfLeg(state, order);
+  const plans: RunningPlan[] = [];
+  const keptPlan = (next: RunningPlan): void => {
+    keepPlan(state, next);
+    plans.push(next);
+  };
+  if (plan && order.step !== null) keptPlan(withOwnFill(plan, order.step, quantity));
+  else
+    for (const one of plansIn(state, order.instrument)) if (one.entryOrderId === order.id && !isOver(one)) keptPlan(withEntryFill(one, quantity, report.value));
+  return { ...NOTHING, orders: [kept], fills: [fill], positions: [order.instrument], plans };
+}
+
+/** The plan that runs and has this order as a leg. */
+function planOfLeg(state: AccountState, order: Order): RunningPlan | null {
+  const plan = order.plan === null || order.step === null ? undefined : state.plans.get(order.plan);
+  return plan && !isOver(plan) ? plan : null;
+}
+
+const legName = (order: Order): LegName => (order.role === 'target' ? 'target' : 'stop');
+
+/** What a report of a leg's order means to its plan. */
+function foldLeg(state: AccountState, order: Order, report: OrderReport, facts: FoldFacts): readonly RunningPlan[] {
+  const plan = planOfLeg(state, order);
+  const name = legName(order);
+  const leg = plan?.steps[order.step ?? 0]?.[name];
+  if (!plan || !leg || leg.orderId !== order.id) return [];
+  const change = legAfter(leg, order, report, facts.instrument(order.instrument));
+  if (!change) return [];
+  const moved = withLeg(plan, order.step ?? 0, name, change);
+  const ended = change.orderId === null && plan.steps[order.step ?? 0]?.fired === true;
+  const next = ended ? withStep(moved, order.step ?? 0, { fired: false }) : moved;
+  keepPlan(state, next);
+  return [next];
+}
+
+function legAfter(leg: RunningLeg, order: Order, report: OrderReport, instrument: Instrument): Partial<RunningLeg> | null {
+  const price = stopPriceOf(order.terms) ?? limitPriceOf(order.terms, order.side, instrument);
+  switch (report.kind) {
+    case 'replaced':
+      return leg.asked === report.requestId ? { asked: null, moved: true, wanted: null, price, sent: price, missed: false } : { missed: false };
+    case 'cancel-rejected':
+      if (leg.asked === report.requestId) return { asked: null };
+      return report.requestId.includes('/r') ? { sent: price, missed: true } : null;
+    case 'rejected':
+      return { orderId: null, sent: null, missed: true };
+    case 'canceled':
+      return { orderId: null, sent: null, over: report.reasonCode === 'user' || report.reasonCode === 'venue' };
+    case 'expired':
+      return { orderId: null, sent: null };
+    default:
+      return null;
+  }
 }
 
 function keep(state: AccountState, order: Order, before: Working | null, askedBy: number, entry: Entry, facts: FoldFacts): Working {
@@ -216,6 +363,8 @@ function place(state: AccountState, working: Working, done: boolean): void {
   for (const { from, amount } of working.claims) count(state.claimed, from, amount);
   if (!done && working.claims.some(({ from }) => from === 'floating')) state.floating.add(id);
   else state.floating.delete(id);
+  if (!done && isHere(working.order)) state.here.add(id);
+  else state.here.delete(id);
   let ids = state.byInstrument.get(instrument);
   if (done) {
     state.working.delete(id);
@@ -226,6 +375,25 @@ function place(state: AccountState, working: Working, done: boolean): void {
   state.working.set(id, working);
   if (!ids) state.byInstrument.set(instrument, (ids = new Set()));
   ids.add(id);
+}
+
+/** The state as if orders worked already that are only decided. */
+export function asIfWorking(state: AccountState, orders: readonly Order[], facts: Pick<FoldFacts, 'instrument'>): AccountState {
+  if (orders.length === 0) return state;
+  const next = {
+    ...state,
+    working: new Map(state.working),
+    byInstrument: new Map(state.byInstrument),
+    claimed: new Map(state.claimed),
+    floating: new Set(state.floating),
+    here: new Set(state.here),
+  };
+  for (const order of orders) {
+    const claims = claimsOf(order, facts.instrument(order.instrument));
+    next.byInstrument.set(order.instrument, new Set(next.byInstrument.get(order.instrument)));
+    place(next, { order, madeBy: 0, askedBy: 0, turnover: 0n, claims }, false);
+  }
+  return next;
 }
 
 function count(sums: Map<string, bigint>, key: string, amount: bigint): void {
@@ -239,6 +407,9 @@ export interface SavedAccount {
   readonly account: string;
   readonly book: AccountBook;
   readonly working: readonly Omit<Working, 'claims'>[];
+  readonly plans: readonly RunningPlan[];
+  readonly links: readonly PendingLink[];
+  readonly cutOffSince: number | null;
   readonly lastReport: number;
   readonly lastEntry: number;
   readonly count: number;
@@ -248,6 +419,9 @@ export const saveAccount = (state: AccountState): SavedAccount => ({
   account: state.terms.id,
   book: state.book,
   working: [...state.working.values()].map(({ order, madeBy, askedBy, turnover }) => ({ order, madeBy, askedBy, turnover })),
+  plans: [...state.plans.values()],
+  links: [...state.links.values()],
+  cutOffSince: state.cutOffSince,
   lastReport: state.lastReport,
   lastEntry: state.lastEntry,
   count: state.count,
@@ -257,6 +431,9 @@ export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrument
   const state = newAccountState(terms);
   state.book = saved.book;
   for (const one of saved.working) place(state, { ...one, claims: claimsOf(one.order, instrumentOf(one.order.instrument)) }, false);
+  for (const plan of saved.plans) keepPlan(state, plan);
+  for (const link of saved.links) state.links.set(link.group.id, link);
+  state.cutOffSince = saved.cutOffSince;
   state.lastReport = saved.lastReport;
   state.lastEntry = saved.lastEntry;
   state.count = saved.count;

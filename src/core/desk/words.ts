@@ -32,11 +32,17 @@ export function reportText(order: Order, report: OrderReport, instrument: Instru
   const why = (code: ReasonCode): string => REASONS[code];
   switch (report.kind) {
     case 'new':
-      return `${what}: accepted by ${instrument.venue}.`;
+      return order.heldBy === 'here' && order.triggeredAt === null ? `${what}: waits here.` : `${what}: accepted by ${instrument.venue}.`;
     case 'rejected':
       return `${what}: rejected by ${report.reasonCode === 'late' ? 'Kavix' : instrument.venue}. ${report.reason}`;
     case 'triggered':
-      return `${what}: the stop was triggered.`;
+      return order.heldBy === 'here' ? `${what}: triggered here, sent to ${instrument.venue}.` : `${what}: the stop was triggered.`;
+    case 'linked':
+      return `${what}: in the group ${report.group.id}.`;
+    case 'suspended':
+      return `${what}: held here, suspended; the broker or the prices are cut off.`;
+    case 'resumed':
+      return `${what}: held here, goes on.`;
     case 'trade': {
       const left = remainingQuantity(order);
       const rest = left > 0 ? `, ${formatQuantity(instrument, left)} left` : '';
@@ -72,7 +78,10 @@ export const historyLine = (order: Order, instrument: Instrument, execType: stri
   reason,
 });
 
+/** Kinds of reports that a history calls by another name. */
+const HISTORY_KINDS: Readonly<Record<string, string>> = { linked: 'restated', resumed: 'new' };
+
 export function reportHistory(order: Order, instrument: Instrument, report: OrderReport): HistoryLine {
   const fillId = report.kind === 'trade' ? report.fillId : null;
-  return historyLine(order, instrument, report.kind, fillId, 'reason' in report ? report.reason : null);
+  return historyLine(order, instrument, HISTORY_KINDS[report.kind] ?? report.kind, fillId, 'reason' in report ? report.reason : null);
 }

@@ -26,7 +26,7 @@ export {
 export type { BookOrder, MatchingTimeInForce, StopOrder } from './book-order.ts';
 export { type BookEvent, type SavedBook, type SavedPlace, type Standing, MatchingBook } from './matching.ts';
 export { type TriggerSource, TRIGGER_SOURCES } from './trigger.ts';
-export { type Trail, type TrailUnit, TRAIL_UNITS, tighter, trailedStop } from './trail.ts';
+export { type Trail, type TrailText, type TrailUnit, TRAIL_UNITS, readTrail, tighter, trailedStop } from './trail.ts';
 export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
 export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
 export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barStart, isInterval, minutesIn } from './bars.ts';

@@ -1,5 +1,5 @@
-import { gridCeil, gridFloor, asPrice, tickAt, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
-import type { Money } from '../number/index.ts';
+import { NO_QUANTITY, gridCeil, gridFloor, asPrice, tickAt, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
+import { moneyOf, parseScaled, type Money } from '../number/index.ts';
 import type { Side } from './tape-row.ts';
 
 export const TRAIL_UNITS = ['ticks', 'percent', 'money'] as const;
@@ -12,6 +12,36 @@ export type Trail =
   | { readonly unit: 'percent'; readonly percent: bigint }
   /** Money for the quantity the order had when it was accepted. */
   | { readonly unit: 'money'; readonly value: Money; readonly quantity: Quantity };
+
+export interface TrailText {
+  readonly unit: TrailUnit;
+  readonly value: string;
+}
+
+const MOST_TICKS = 100_000;
+const HUNDRED_PERCENT = 10n ** 10n;
+
+/** A trail as it comes; what is wrong with its value is told. Money is for a quantity that is known later. */
+export function readTrail({ unit, value }: TrailText, note: (message: string) => void): Trail | null {
+  const wrong = (message: string): null => {
+    note(message);
+    return null;
+  };
+  const fine = parseScaled(value, 8);
+  if (fine === null || fine <= 0n) return wrong('must be above 0 with at most 8 decimals');
+  switch (unit) {
+    case 'ticks': {
+      const ticks = Number(value);
+      return Number.isInteger(ticks) && ticks <= MOST_TICKS ? { unit, ticks } : wrong(`must be a whole number of ticks, at most ${MOST_TICKS}`);
+    }
+    case 'percent':
+      return fine < HUNDRED_PERCENT ? { unit, percent: fine } : wrong('must be below 100 percent');
+    case 'money':
+      return { unit, value: moneyOf(fine), quantity: NO_QUANTITY };
+    default:
+      return unit satisfies never;
+  }
+}
 
 /** The price a trail is away from, as numerator and denominator in price units: exact, before any rounding. */
 function distance(instrument: Instrument, trail: Trail, best: Price): readonly [bigint, bigint] {

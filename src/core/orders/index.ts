@@ -1,6 +1,7 @@
 export {
   type Holder,
   type Order,
+  type OrderGroup,
   type OrderIdentity,
   type OrderRole,
   type OrderState,
@@ -10,8 +11,10 @@ export {
   HOLDERS,
   ORDER_ROLES,
   ORDER_STATES,
+  PARTIAL_FILL_ACTS,
   REASON_CODES,
   TERMINAL_STATES,
+  completeOrder,
   requestedOrder,
 } from './order.ts';
 export {
@@ -27,12 +30,13 @@ export {
   orderType,
   standingAt,
   stopPriceOf,
+  trailFor,
   triggerOf,
 } from './terms.ts';
 export { type OrderChange, layOver } from './change.ts';
-export { type OrderReport, applyReport, isFinished, isTerminal, orderState, remainingQuantity, requestCancel, requestReplace } from './lifecycle.ts';
+export { type OrderReport, applyReport, isFinished, isHere, isTerminal, orderState, remainingQuantity, requestCancel, requestReplace } from './lifecycle.ts';
 export { type FieldProblem, type Refusal, type Suggestion, invalid, refusalText } from './refusal.ts';
-export { type OrderIntent, type OrderRequest, type TermsText, type TrailText, readChange, readOrder } from './request.ts';
+export { type OrderIntent, type OrderRequest, type SavedPlan, type TermsText, readChange, readOrder } from './request.ts';
 export { type Effect, type MarketView, effectOnPosition, firstStop, oversold, priceLimitProblems, restOnlyProblem, stopProblem, wouldTrade } from './check.ts';
 export { orderSentence } from './sentence.ts';
 export { type Ghost, type GhostAsk, ghostAt, ghostRequest, sameGhost } from './ghost.ts';

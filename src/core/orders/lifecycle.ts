@@ -1,13 +1,17 @@
 import { asQuantity, type Price, type Quantity } from '../instrument/index.ts';
 import { plus, type Money } from '../number/index.ts';
-import { TERMINAL_STATES, type Order, type OrderState, type PendingCancel, type PendingReplace, type ReasonCode } from './order.ts';
+import { TERMINAL_STATES, type Order, type OrderGroup, type OrderState, type PendingCancel, type PendingReplace, type ReasonCode } from './order.ts';
 import { standingAt, type OrderTerms } from './terms.ts';
 
 /** What the broker says of an order. Applied once each, in the order of their sequence. */
 export type OrderReport = { /** Where a following or trailing order stands by now, if it moved since it was last said. */ readonly standing?: Price } & (
   | { readonly kind: 'new' }
   | { readonly kind: 'rejected'; readonly reason: string; readonly reasonCode: ReasonCode }
-  | { readonly kind: 'triggered' }
+  /** With terms where it goes to the venue as something else than it was held here as. */
+  | { readonly kind: 'triggered'; readonly terms?: OrderTerms }
+  | { readonly kind: 'linked'; readonly group: OrderGroup }
+  | { readonly kind: 'suspended' }
+  | { readonly kind: 'resumed' }
   | {
       readonly kind: 'trade';
       readonly fillId: string;
@@ -28,12 +32,13 @@ const isFilled = (order: Order): boolean => order.filledQuantity > 0 && order.fi
 
 /**
  * The state by the precedence of FIX OrdStatus (FIX 4.4 volume 4, order state change matrices), highest first:
- * pending-cancel, pending-replace, filled, canceled and expired, partially-filled, new, rejected and pending-new.
+ * pending-cancel, pending-replace, filled, suspended, canceled and expired, partially-filled, new, rejected and pending-new.
  */
 export function orderState(order: Order): OrderState {
   if (order.pendingCancel !== null) return 'pending-cancel';
   if (order.pendingReplace !== null) return 'pending-replace';
   if (isFilled(order)) return 'filled';
+  if (order.suspended && order.ended === null) return 'suspended';
   if (order.ended !== null) return order.ended;
   if (order.filledQuantity > 0) return 'partially-filled';
   if (order.acknowledged === 'rejected') return 'rejected';
@@ -44,6 +49,9 @@ export const isTerminal = (order: Order): boolean => TERMINAL_STATES.has(orderSt
 
 /** Nothing more can be filled: whatever is still pending, the venue is done with it. */
 export const isFinished = (order: Order): boolean => order.ended !== null || order.acknowledged === 'rejected' || isFilled(order);
+
+/** It waits here, and the venue knows nothing of it. */
+export const isHere = (order: Order): boolean => order.heldBy === 'here' && order.triggeredAt === null;
 
 /** What can still be filled; 0 when finished. */
 export const remainingQuantity = (order: Order): Quantity => asQuantity(isFinished(order) ? 0 : order.terms.quantity - order.filledQuantity);
@@ -65,8 +73,17 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
     case 'rejected':
       if (order.acknowledged !== 'pending') return order;
       return { ...order, acknowledged: 'rejected', pendingCancel: null, pendingReplace: null, reason: report.reason, reasonCode: report.reasonCode };
-    case 'triggered':
-      return { ...order, triggeredAt: time };
+    case 'triggered': {
+      // What was held here goes to the venue now, which has not answered yet.
+      const acknowledged = isHere(order) ? 'pending' : order.acknowledged;
+      return { ...order, triggeredAt: time, acknowledged, terms: report.terms ?? terms };
+    }
+    case 'linked':
+      return { ...order, group: report.group };
+    case 'suspended':
+      return { ...order, suspended: true };
+    case 'resumed':
+      return { ...order, suspended: false };
     case 'trade': {
       const filledQuantity = asQuantity(order.filledQuantity + report.quantity);
       return {

@@ -1,3 +1,4 @@
+import type { ExitPlan } from '../exits/index.ts';
 import { NO_QUANTITY, type Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
 import { NO_MONEY, type Money } from '../number/index.ts';
@@ -51,6 +52,14 @@ export type OrderRole = (typeof ORDER_ROLES)[number];
 export const HOLDERS = ['venue', 'here'] as const;
 export type Holder = (typeof HOLDERS)[number];
 
+export const PARTIAL_FILL_ACTS = ['reduce', 'cancel'] as const;
+
+/** Orders of which a fill lowers the others by as much, or cancels them. */
+export interface OrderGroup {
+  readonly id: string;
+  readonly onPartialFill: (typeof PARTIAL_FILL_ACTS)[number];
+}
+
 /** What never changes about an order. */
 export interface OrderIdentity {
   readonly id: string;
@@ -63,6 +72,12 @@ export interface OrderIdentity {
   readonly reduceOnly: boolean;
   readonly crossesZero: boolean;
   readonly setup: string | null;
+  /** The plan that it enters for or is a leg of. */
+  readonly plan: string | null;
+  /** Of a leg: which step of the plan, from 0. */
+  readonly step: number | null;
+  /** What its fills are to be left by; a copy. */
+  readonly exitPlan: ExitPlan | null;
   readonly role: OrderRole;
   readonly opening: boolean;
   readonly createdAt: number;
@@ -83,6 +98,9 @@ export interface PendingCancel {
 /** An order with all that reports said of it so far. Its state follows from these by {@link orderState}. */
 export interface Order extends OrderIdentity {
   readonly terms: OrderTerms;
+  readonly group: OrderGroup | null;
+  /** Held here while the broker or the prices are cut off. */
+  readonly suspended: boolean;
   readonly acknowledged: 'pending' | 'accepted' | 'rejected';
   readonly ended: null | 'canceled' | 'expired';
   readonly pendingCancel: PendingCancel | null;
@@ -102,6 +120,8 @@ export interface Order extends OrderIdentity {
 export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Order => ({
   ...identity,
   terms,
+  group: null,
+  suspended: false,
   acknowledged: 'pending',
   ended: null,
   pendingCancel: null,
@@ -115,3 +135,7 @@ export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Orde
   version: 1,
   updatedAt: identity.createdAt,
 });
+
+/** An order that was written before it could have a group or a plan. */
+export const completeOrder = (order: Order): Order => ({ ...NEW_PARTS, ...order });
+const NEW_PARTS = { plan: null, step: null, exitPlan: null, group: null, suspended: false } as const;

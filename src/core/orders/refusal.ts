@@ -15,7 +15,7 @@ export type Suggestion =
 /** Why a call is refused; the kinds are those of the API's problems. */
 export type Refusal =
   | { readonly kind: 'validation'; readonly errors: readonly FieldProblem[]; readonly suggestion?: Suggestion }
-  | { readonly kind: 'conflict'; readonly detail: string; readonly state?: string; readonly version?: number }
+  | { readonly kind: 'conflict'; readonly detail: string; readonly state?: string; readonly version?: number; readonly needs?: 'held-here' }
   | { readonly kind: 'not-found'; readonly detail: string }
   | {
       readonly kind: 'risk-blocked';

@@ -1,4 +1,6 @@
+import { readExitPlan, type ExitPlan, type ExitPlanText } from '../exits/index.ts';
 import {
+  NO_QUANTITY,
   formatPrice,
   formatQuantity,
   isOnGrid,
@@ -13,14 +15,14 @@ import {
   type Price,
   type Quantity,
 } from '../instrument/index.ts';
-import type { Side, Trail, TrailUnit, TriggerSource } from '../market/index.ts';
-import { formatScaled, moneyOf, parseScaled } from '../number/index.ts';
+import { readTrail, type Side, type Trail, type TrailText, type TriggerSource } from '../market/index.ts';
+import { formatScaled, parseScaled } from '../number/index.ts';
 import type { Product } from '../portfolio/index.ts';
 import { accepted, refused, type Result } from '../result.ts';
 import { lifetimeProblem, unusedFields, type OrderChange } from './change.ts';
 import type { Holder } from './order.ts';
 import type { FieldProblem, Refusal } from './refusal.ts';
-import type { Lifetime, OrderTerms, Pricing, TimeInForce } from './terms.ts';
+import { trailFor, type Lifetime, type OrderTerms, type Pricing, type TimeInForce } from './terms.ts';
 
 /** What a trader asks for, in exact units: read once at the edge, or made by phrases, keys, baskets and plans. */
 export interface OrderIntent {
@@ -35,11 +37,7 @@ export interface OrderIntent {
   readonly reduceOnly: boolean | null;
   readonly crossesZero: boolean;
   readonly setup: string | null;
-}
-
-export interface TrailText {
-  unit: TrailUnit;
-  value: string;
+  readonly exitPlan: ExitPlan | null;
 }
 
 /** The terms of an order as they come: decimal strings, their shape already checked by the schema. */
@@ -69,6 +67,12 @@ export interface OrderRequest extends TermsText {
   reduceOnly?: boolean;
   crossesZero?: boolean;
   setup?: string;
+  exitPlan?: ExitPlanText | SavedPlan;
+}
+
+/** A saved plan that an order was asked with by its name. */
+export interface SavedPlan {
+  readonly saved: ExitPlanText;
 }
 
 type Note = (path: string, message: string, nearest?: readonly string[]) => void;
@@ -84,8 +88,10 @@ function noting(): { problems: FieldProblem[]; note: Note } {
  */
 export function readOrder(request: OrderRequest, instrument: Instrument): Result<OrderIntent, Refusal> {
   const { problems, note } = noting();
-  noteVenue(request.type, instrument, note);
+  noteVenue(request.type, request.heldBy ?? 'venue', instrument, note);
   const change = readTerms(request, instrument, problems, note);
+  const exitPlan = request.exitPlan === undefined ? null : readPlanOf(request.exitPlan);
+  if (exitPlan && !exitPlan.ok) for (const { path, message } of exitPlan.refusal) note(`/exitPlan${path}`, message);
   problems.push(...unusedFields(request.type, change));
   const lifetime = change.lifetime ?? { kind: 'day' };
   const wrong = lifetimeProblem(request.type, lifetime, request.restOnly ?? false);
@@ -94,21 +100,26 @@ export function readOrder(request: OrderRequest, instrument: Instrument): Result
   if (problems.length > 0 || pricing === null || change.quantity === undefined) return refused({ kind: 'validation', errors: problems });
   const { clientOrderId, account, side, heldBy = 'venue', product = 'overnight', reduceOnly = null, crossesZero = false, setup = null } = request;
   const terms: OrderTerms = { ...pricing, quantity: change.quantity, lifetime };
-  return accepted({ clientOrderId, account, instrument: instrument.id, side, terms, heldBy, product, reduceOnly, crossesZero, setup });
+  const plan = exitPlan?.ok ? exitPlan.value : null;
+  return accepted({ clientOrderId, account, instrument: instrument.id, side, terms, heldBy, product, reduceOnly, crossesZero, setup, exitPlan: plan });
 }
 
+const readPlanOf = (plan: ExitPlanText | SavedPlan): ReturnType<typeof readExitPlan> => ('saved' in plan ? readExitPlan(plan.saved, true) : readExitPlan(plan));
+
 /** Reads a change against its order's instrument. Fields that its type has no use for are told when it is laid over the order. */
-export function readChange(request: TermsText, instrument: Instrument): Result<OrderChange, Refusal> {
+export function readChange(request: TermsText, instrument: Instrument, heldBy: Holder): Result<OrderChange, Refusal> {
   const { problems, note } = noting();
-  if (request.type !== undefined) noteVenue(request.type, instrument, note);
+  if (request.type !== undefined) noteVenue(request.type, heldBy, instrument, note);
   const change = readTerms(request, instrument, problems, note);
   return problems.length > 0 ? refused({ kind: 'validation', errors: problems }) : accepted(change);
 }
 
-function noteVenue(type: OrderType, instrument: Instrument, note: Note): void {
+function noteVenue(type: OrderType, heldBy: Holder, instrument: Instrument, note: Note): void {
   const takes = venueOrderTypes(instrument.venue, instrument.kind);
   if (!isTradable(instrument)) note('/instrument', `${instrument.id} is an index and can't be traded`);
-  else if (!takes.includes(type)) note('/type', `${instrument.venue} takes no ${type} orders for ${instrument.id}; accepted: ${takes.join(', ')}`);
+  else if (heldBy === 'here') {
+    if (type === 'market') note('/heldBy', 'a market order waits for nothing and is not held here; accepted: venue');
+  } else if (!takes.includes(type)) note('/type', `${instrument.venue} takes no ${type} orders for ${instrument.id}; accepted: ${takes.join(', ')}`);
 }
 
 /** The fields that are there, in exact units. */
@@ -121,7 +132,7 @@ function readTerms(request: TermsText, instrument: Instrument, problems: FieldPr
     limit: price('/limitPrice', request.limitPrice),
     offsetTicks: request.limitOffsetTicks,
     stop: price('/stopPrice', request.stopPrice),
-    trail: request.trail === undefined ? undefined : readTrail(request.trail, quantity, note),
+    trail: request.trail === undefined ? undefined : readTrailFor(request.trail, quantity, note),
     triggerOn: request.triggerOn,
     lifetime: readLifetime(request, problems),
     restOnly: request.restOnly,
@@ -193,25 +204,9 @@ function readPrice(path: string, text: string, instrument: Instrument, note: Not
   return undefined;
 }
 
-const MOST_TICKS = 100_000;
-const HUNDRED_PERCENT = 10n ** 10n;
-
-function readTrail({ unit, value }: TrailText, quantity: Quantity | undefined, note: Note): Trail | undefined {
-  const wrong = (message: string): undefined => void note('/trail/value', message);
-  const fine = parseScaled(value, 8);
-  if (fine === null || fine <= 0n) return wrong('must be above 0 with at most 8 decimals');
-  switch (unit) {
-    case 'ticks': {
-      const ticks = Number(value);
-      return Number.isInteger(ticks) && ticks <= MOST_TICKS ? { unit, ticks } : wrong(`must be a whole number of ticks, at most ${MOST_TICKS}`);
-    }
-    case 'percent':
-      return fine < HUNDRED_PERCENT ? { unit, percent: fine } : wrong('must be below 100 percent');
-    case 'money':
-      return { unit, value: moneyOf(fine), quantity: quantity ?? (0 as Quantity) };
-    default:
-      return unit satisfies never;
-  }
+function readTrailFor(text: TrailText, quantity: Quantity | undefined, note: Note): Trail | undefined {
+  const trail = readTrail(text, (message) => note('/trail/value', message));
+  return trail === null ? undefined : trailFor(trail, quantity ?? NO_QUANTITY);
 }
 
 function readLifetime({ timeInForce, expiresAt }: TermsText, problems: FieldProblem[]): Lifetime | undefined {

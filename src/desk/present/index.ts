@@ -2,4 +2,5 @@
 export * from './accounts.ts';
 export * from './market.ts';
 export * from './orders.ts';
-export { formatHalves, isoTime } from './text.ts';
+export * from './plans.ts';
+export { formatHalves, isoOrNull, isoTime } from './text.ts';

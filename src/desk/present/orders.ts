@@ -1,4 +1,5 @@
 import type { Entry, Fill } from '../../core/desk/index.ts';
+import { exitPlanText } from '../../core/exits/index.ts';
 import { formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
 import { gtcEnd, type Trail } from '../../core/market/index.ts';
 import { formatMoney, formatScaled } from '../../core/number/index.ts';
@@ -44,7 +45,7 @@ export function presentOrder(instrument: Instrument, given: Order, standing: Ord
     expiresAt: isoOrNull(endOf(order, instrument)),
     heldBy: order.heldBy,
     product: order.product,
-    exitPlan: null,
+    exitPlan: order.exitPlan && (order.exitPlan.byName ? order.exitPlan.name : exitPlanText(order.exitPlan)),
     reduceOnly: order.reduceOnly,
     crossesZero: order.crossesZero,
     restOnly: isRestOnly(terms),
@@ -58,8 +59,8 @@ export function presentOrder(instrument: Instrument, given: Order, standing: Ord
     averagePrice: averageText(instrument, order.filledQuantity, order.filledValue),
     fees: formatMoney(order.fees, instrument.settlesIn),
     triggeredAt: isoOrNull(order.triggeredAt),
-    group: null,
-    plan: null,
+    group: order.group?.id ?? null,
+    plan: order.plan,
     reason: order.reason,
     reasonCode: order.reasonCode,
     ahead: quantityOr(instrument, standing?.ahead ?? null),

@@ -2,6 +2,7 @@ import type { APIContext, APIRoute } from 'astro';
 import type { Access } from '../../access/access.ts';
 import type { Desk } from '../../desk/desk.ts';
 import { running } from '../../desk/running.ts';
+import type { Consents } from '../../desk/consents.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
 import { bodyErrors, readQuery } from '../../schemas/validate.ts';
@@ -16,6 +17,7 @@ export interface Call {
   readonly desk: Desk;
   readonly access: Access;
   readonly saved: SavedStore;
+  readonly consents: Consents;
   readonly user: string;
   /** The user's own accounts. */
   readonly accounts: readonly string[];
@@ -54,6 +56,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
       desk: at.desk,
       access: at.access,
       saved: at.saved,
+      consents: at.consents,
       user,
       accounts: at.desk.accountsOf(user),
       query,

@@ -1,5 +1,6 @@
 import type { Intent } from '../../core/desk/index.ts';
-import type { Order, OrderRequest, Refusal } from '../../core/orders/index.ts';
+import type { ExitPlanText } from '../../core/exits/index.ts';
+import type { Order, OrderRequest, Refusal, SavedPlan } from '../../core/orders/index.ts';
 import { isFinished, readOrder, type OrderIntent } from '../../core/orders/index.ts';
 import type { Outcome } from '../../desk/desk.ts';
 import { presentOrder, type OrderAnswer } from '../../desk/present/index.ts';
@@ -19,8 +20,24 @@ export async function unreadable(call: Call, account: string, said: Omit<Intent 
   return refusalProblem(done.ok ? said.refusal : done.refusal);
 }
 
+/** An order request as it comes in a body: a plan may be asked for by its name. */
+export type OrderBody = Omit<OrderRequest, 'exitPlan'> & { readonly exitPlan?: string | ExitPlanText };
+
+/** The plan that a body names or says, as it is now; null where no plan has that name. */
+export async function planAsked(call: Call, asked: string | ExitPlanText): Promise<ExitPlanText | SavedPlan | null> {
+  if (typeof asked !== 'string') return asked;
+  const found = await call.saved.get(call.user, 'exit-plan', asked);
+  return found && { saved: found.document as ExitPlanText };
+}
+
+export const noPlan = (name: unknown): string => `there is no exit plan named ${String(name)}`;
+
 /** The request in a body as an intent of an account of the user's; a refusal where it is none. */
-export function readIntent(call: Call, request: OrderRequest): Result<OrderIntent, Refusal> | Response {
+export async function readIntent(call: Call, body: OrderBody): Promise<Result<OrderIntent, Refusal> | Response> {
+  const { exitPlan, ...plain } = body;
+  const plan = exitPlan === undefined ? undefined : await planAsked(call, exitPlan);
+  if (plan === null) return invalid([{ path: '/exitPlan', message: noPlan(exitPlan) }]);
+  const request: OrderRequest = plan === undefined ? plain : { ...plain, exitPlan: plan };
   const account = ownAccounts(call, request.account, '/account');
   if (account instanceof Response) return account;
   const instrument = call.desk.market.find(request.instrument);

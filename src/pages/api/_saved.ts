@@ -12,10 +12,10 @@ export const savedList = (path: string, kind: SavedKind): APIRoute =>
       json(200, { items: (await saved.list(user, kind)).map(({ name, updatedAt }) => ({ name, updatedAt: isoTime(updatedAt) })) }),
   });
 
-const missing = (kind: SavedKind, name: string): Response => problem(404, 'not-found', `There is no ${kind.replace('-', ' ')} named ${name}.`);
+export const missing = (kind: SavedKind, name: string): Response => problem(404, 'not-found', `There is no ${kind.replace('-', ' ')} named ${name}.`);
 
 /** The name in the path, as the trader gave it: it comes in base64url behind a tilde. */
-const nameIn = (call: Call): string => Buffer.from(call.parameter('name').slice(1), 'base64url').toString();
+export const nameIn = (call: Call): string => Buffer.from(call.parameter('name').slice(1), 'base64url').toString();
 
 /** One document: read, put whole, deleted. */
 export const savedDocument = (path: string, kind: SavedKind): APIRoute =>

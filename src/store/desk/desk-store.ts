@@ -46,10 +46,12 @@ export interface StoredOrder<State extends string> {
   readonly instrument: string;
   readonly state: State;
   readonly done: boolean;
+  readonly groupId: string | null;
   readonly value: string;
 }
 
 export interface StoredOrderQuery<State extends string> extends Page {
+  readonly groupId?: string;
   readonly state?: State;
   readonly done?: boolean;
 }
@@ -124,7 +126,16 @@ export class DeskStore<State extends string> {
       database,
     );
     this.snapshotTable = define('snapshots', { account: key(), seq: whole, version: whole, state: text });
-    this.orderTable = define('orders', { id: key(), seq: whole, account: text, instrument: text, state: text, done: DataTypes.BOOLEAN, value: text });
+    this.orderTable = define('orders', {
+      id: key(),
+      seq: whole,
+      account: text,
+      instrument: text,
+      state: text,
+      done: DataTypes.BOOLEAN,
+      groupId: text,
+      value: text,
+    });
     this.fillTable = define('fills', { id: key(), seq: whole, account: text, instrument: text, orderId: text, value: text });
     this.askedTable = define('asked', { account: key(), clientOrderId: key(), orderId: text, content: text });
     this.watermarks = define('watermarks', { name: key(), seq: whole, hash: text });
@@ -173,7 +184,7 @@ export class DeskStore<State extends string> {
 
   /** The mark is set last: what was written without it is written again, to the same effect. */
   async project({ upTo, hash, orders, fills, asked }: Batch<State>): Promise<void> {
-    const newer = { ...QUICK, updateOnDuplicate: ['state' as never, 'done' as never, 'value' as never] };
+    const newer = { ...QUICK, updateOnDuplicate: ['state' as never, 'done' as never, 'groupId' as never, 'value' as never] };
     if (orders.length > 0) await this.orderTable.bulkCreate(orders as never[], newer);
     if (fills.length > 0) await this.fillTable.bulkCreate(fills as never[], { ...QUICK, ignoreDuplicates: true });
     if (asked.length > 0) await this.askedTable.bulkCreate(asked as never[], { ...QUICK, ignoreDuplicates: true });
@@ -186,11 +197,12 @@ export class DeskStore<State extends string> {
   }
 
   async orders(query: StoredOrderQuery<State>): Promise<StoredOrder<State>[]> {
-    const { accounts, instrument, state, done } = query;
+    const { accounts, instrument, state, done, groupId } = query;
     const where: WhereOptions[] = [{ account: { [Op.in]: [...accounts] } }, pageBounds(query)];
     if (instrument !== undefined) where.push({ instrument });
     if (state !== undefined) where.push({ state });
     if (done !== undefined) where.push({ done });
+    if (groupId !== undefined) where.push({ groupId });
     return this.page(this.orderTable, where, query);
   }
 

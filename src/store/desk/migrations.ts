@@ -105,4 +105,11 @@ export const TABLE_MIGRATIONS: readonly Migration[] = [
       await context.createTable('watermarks', { name: key(), seq: whole(), hash: text() });
     },
   },
+  {
+    name: '2026-11-26-orders-by-group',
+    up: async ({ context }) => {
+      await context.addColumn('orders', 'groupId', { type: DataTypes.TEXT, allowNull: true });
+      await context.addIndex('orders', ['groupId']);
+    },
+  },
 ];

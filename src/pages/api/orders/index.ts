@@ -1,11 +1,11 @@
-import type { OrderRequest, OrderState } from '../../../core/orders/index.ts';
+import type { OrderState } from '../../../core/orders/index.ts';
 import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery, withMore } from '../_endpoint.ts';
-import { placedAnswer, presentOrders, readIntent, unreadable } from '../_order.ts';
+import { placedAnswer, presentOrders, readIntent, unreadable, type OrderBody } from '../_order.ts';
 
 export const ALL = endpoint('/api/orders', {
   POST: async (call) => {
-    const request: OrderRequest = call.body;
-    const read = readIntent(call, request);
+    const request: OrderBody = call.body;
+    const read = await readIntent(call, request);
     if (read instanceof Response) return read;
     if (read.ok) return placedAnswer(call, await call.desk.ask(request.account, { kind: 'place', order: read.value }));
     const what = `${request.side} ${request.quantity} ${request.instrument}`;

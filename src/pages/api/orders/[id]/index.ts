@@ -25,7 +25,7 @@ export const ALL = endpoint('/api/orders/{id}', {
     const order = await find(call);
     if (!order) return notFound();
     const { version = null, clientOrderId = null, ...terms } = call.body as TermsText & { version?: number; clientOrderId?: string };
-    const change = readChange(terms, call.desk.instrument(order.instrument));
+    const change = readChange(terms, call.desk.instrument(order.instrument), order.heldBy);
     if (!change.ok) {
       const said = { what: `change of ${order.id}`, asked: call.body, instrument: order.instrument, orderId: order.id, refusal: change.refusal };
       return unreadable(call, order.account, said);

@@ -1,0 +1,41 @@
+export {
+  type Adjustment,
+  type Distance,
+  type ExitPlan,
+  type Leg,
+  type LegName,
+  type Measure,
+  type Step,
+  LEG_NAMES,
+  LEG_ORDERS,
+  MEASURES,
+  MISSED_LEVELS,
+  SIZE_CHANGES,
+} from './plan.ts';
+export { type ExitPlanText, type PlanProblem, exitPlanText, readExitPlan } from './read.ts';
+export { type Reference, averageOf, evenPrice, hasGained, legPrice, priceProblem } from './price.ts';
+export { cutFromLast, shareOut } from './share.ts';
+export {
+  type PlanLine,
+  type PlanState,
+  type RunningLeg,
+  type RunningPlan,
+  type RunningStep,
+  type StepState,
+  PLAN_STATES,
+  STEP_STATES,
+  inState,
+  isOver,
+  isRunning,
+  legsOf,
+  openOf,
+  repriced,
+  resized,
+  stepState,
+  waitingPlan,
+  withEntryFill,
+  withLeg,
+  withLine,
+  withOwnFill,
+  withStep,
+} from './running.ts';
