@@ -16,7 +16,12 @@ module.exports = class extends reporters.Spec {
     const failed = [];
     runner.on('fail', (test, error) => {
       counts.failed++;
-      failed.push(`✗ ${test.fullTitle()}\n  ${String(error.message ?? error).split('\n').slice(0, 12).join('\n  ')}`);
+      failed.push(
+        `✗ ${test.fullTitle()}\n  ${String(error.message ?? error)
+          .split('\n')
+          .slice(0, 12)
+          .join('\n  ')}`,
+      );
     });
     runner.on('end', () => {
       writeFileSync(output, `${counts.passed} ${counts.failed}\n`);
