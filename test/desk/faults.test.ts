@@ -1,10 +1,11 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { isFinished, type Order, type OrderRequest } from '../../src/core/orders/index.ts';
+import { readExitPlan, type ExitPlanText } from '../../src/core/exits/index.ts';
+import { isFinished, orderState, readOrder, type Order, type OrderIntent, type OrderRequest } from '../../src/core/orders/index.ts';
 import { judge } from '../support/oracle.ts';
 import { MARKET, endWorlds, marketWorld } from '../support/scenes.ts';
 import { MemoryDeskStore, type Fault } from '../support/stores.ts';
-import { World, at, refusedAs, type WireFault } from '../support/world.ts';
+import { World, at, instrument, refusedAs, request, type WireFault } from '../support/world.ts';
 
 const FUTURE = 'HALM40M-JUN26.HALM';
 const SPOT = 'CARB-EUR.VSPR';
@@ -51,8 +52,26 @@ const step = fc.oneof(
       quantity: fc.integer({ min: 1, max: 30 }),
       life: fc.constantFrom('day' as const, 'gtc' as const, 'ioc' as const, 'fok' as const),
       opening: fc.boolean(),
+      here: fc.constantFrom(false, false, false, true),
+      plan: fc.constantFrom(null, null, 'venue' as const, 'here' as const),
     }),
   },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('group' as const),
+      market: fc.nat(1),
+      ticks: fc.integer({ min: 1, max: 6 }),
+      quantity: fc.integer({ min: 1, max: 20 }),
+      both: fc.boolean(),
+      onPartialFill: fc.constantFrom('reduce' as const, 'cancel' as const),
+    }),
+  },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('link' as const), which: fc.nat(12), other: fc.nat(12) }) },
+  { weight: 2, arbitrary: fc.record({ do: fc.constant('put plan' as const), market: fc.nat(2), heldBy: fc.constantFrom('venue' as const, 'here' as const) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('stop plan' as const), which: fc.nat(5) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('answer' as const), act: fc.constantFrom('fire' as const, 'resume' as const) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('reverse' as const), market: fc.nat(1) }) },
   {
     weight: 3,
     arbitrary: fc.record({
@@ -67,7 +86,7 @@ const step = fc.oneof(
   { weight: 1, arbitrary: fc.record({ do: fc.constant('repeat' as const), which: fc.nat(12) }) },
   { weight: 4, arbitrary: fc.record({ do: fc.constant('advance' as const), ms: fc.integer({ min: 1, max: 4000 }) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('next day' as const) }) },
-  { weight: 1, arbitrary: fc.record({ do: fc.constantFrom('link down' as const, 'link up' as const) }) },
+  { weight: 1, arbitrary: fc.record({ do: fc.constantFrom('link down' as const, 'link up' as const, 'data down' as const, 'data up' as const) }) },
 );
 type Step = typeof step extends fc.Arbitrary<infer S> ? S : never;
 
@@ -132,6 +151,11 @@ class Trial {
     if (how.dies === 'twice') await this.restart();
   }
 
+  isUnderWay(): boolean {
+    const orders = [...this.world.desk.accounts.values()].flatMap(({ working }) => [...working.values()].map(({ order }) => order));
+    return orders.some((order) => order.pendingCancel !== null || order.pendingReplace !== null || orderState(order) === 'pending-new');
+  }
+
   async restart(): Promise<void> {
     this.world = await this.world.kill();
   }
@@ -176,6 +200,50 @@ class Trial {
         if (Object.keys({ ...priced, ...quantity }).length > 0) await world.replace(order.id, { ...priced, ...quantity });
         return;
       }
+      case 'group': {
+        const { account, instrument, middle, tick, decimals } = MARKETS[what.market] ?? MARKETS[0];
+        const price = (away: number): string => (middle + tick * away).toFixed(decimals);
+        const base = { account, instrument, quantity: String(what.quantity), reduceOnly: false };
+        const first = readIn({ ...base, clientOrderId: `g-${number}-1`, side: 'buy', type: 'limit', limitPrice: price(-what.ticks) });
+        const second = readIn({
+          ...base,
+          clientOrderId: `g-${number}-2`,
+          side: what.both ? 'sell' : 'buy',
+          type: 'limit',
+          limitPrice: price(what.both ? what.ticks : -what.ticks - 1),
+        });
+        return void (await world.ask(account, { kind: 'place-group', orders: [first, second], onPartialFill: what.onPartialFill }));
+      }
+      case 'link': {
+        const orders = await this.all();
+        const pair = [orders[what.which % Math.max(1, orders.length)], orders[what.other % Math.max(1, orders.length)]];
+        const [first, second] = pair;
+        if (!first || !second || first.account !== second.account) return;
+        return void (await world.ask(first.account, { kind: 'link-orders', orderIds: [first.id, second.id], onPartialFill: null }));
+      }
+      case 'put plan': {
+        const { account, instrument } = MARKETS[what.market] ?? MARKETS[0];
+        const read = readExitPlan(planOf(account === 'NIGHT' ? 'here' : what.heldBy, number));
+        if (!read.ok) throw new Error(JSON.stringify(read.refusal));
+        return void (await world.ask(account, { kind: 'put-plan', instrument, plan: read.value }));
+      }
+      case 'stop plan': {
+        const plans = [...world.desk.accounts.values()].flatMap((state) => [...state.plans.values()]);
+        const plan = plans[what.which % Math.max(1, plans.length)];
+        return plan && void (await world.ask(plan.account, { kind: 'stop-plan', planId: plan.id }));
+      }
+      case 'answer': {
+        const plan = [...world.desk.accounts.values()].flatMap((state) => [...state.plans.values()]).find(({ state }) => state === 'asking');
+        return plan && void (await world.ask(plan.account, { kind: 'answer-plan', planId: plan.id, act: what.act }));
+      }
+      case 'reverse': {
+        const { account, instrument } = MARKETS[what.market] ?? MARKETS[0];
+        return void (await world.ask(account, { kind: 'reverse', instrument, clientOrderId: null }));
+      }
+      case 'data down':
+        return void (await world.desk.setLink({ data: 'down' }));
+      case 'data up':
+        return void (await world.desk.setLink({ data: 'up' }));
       case 'flatten':
         return void (await world.flatten(MARKETS[what.market]?.account ?? 'MAIN'));
       case 'close':
@@ -223,12 +291,52 @@ class Trial {
   }
 }
 
+function readIn(given: Partial<OrderRequest>): OrderIntent {
+  const wanted = request(given);
+  const read = readOrder(wanted, instrument(wanted.instrument));
+  if (!read.ok) throw new Error(JSON.stringify(read.refusal));
+  return read.value;
+}
+
+/** A plan of two steps close to the market, so that it is armed, shared, adjusted and fired within the tape. */
+const planOf = (heldBy: 'venue' | 'here', number: number): ExitPlanText => ({
+  heldBy,
+  onSizeChange: number % 2 === 0 ? 'follow' : 'keep',
+  onMissedLevel: number % 3 === 0 ? 'ask' : 'fire',
+  steps: [
+    { share: '60', stop: { by: 'ticks', value: '3', order: 'market' }, target: { by: 'ticks', value: '2', order: 'limit' } },
+    {
+      share: '40',
+      stop: {
+        by: 'ticks',
+        value: '5',
+        order: 'market',
+        adjust: [
+          { kind: 'break-even', afterGain: { by: 'ticks', value: '2' }, plusTicks: 1 },
+          { kind: 'trail', afterGain: { by: 'ticks', value: '3' }, distance: { unit: 'ticks', value: '3' }, incrementTicks: 1 },
+        ],
+      },
+    },
+  ],
+});
+
 function requestOf(what: Step & { do: 'place' }, clientOrderId: string): Partial<OrderRequest> {
   const market = MARKETS[what.market] ?? MARKETS[0];
   const price = (away: number): string => (market.middle + market.tick * away).toFixed(market.decimals);
   const type = market.account === 'NIGHT' && (what.type === 'stop' || what.type === 'trailing-stop') ? 'limit' : what.type;
   const beyond = what.side === 'buy' ? 8 + Math.abs(what.ticks) : -8 - Math.abs(what.ticks);
-  const base = { clientOrderId, account: market.account, instrument: market.instrument, side: what.side, type, quantity: String(what.quantity) };
+  const plan = what.plan === null || !what.opening ? {} : { exitPlan: planOf(market.account === 'NIGHT' ? 'here' : what.plan, what.quantity) };
+  const held = what.here && type !== 'market' && what.life !== 'ioc' && what.life !== 'fok' ? { heldBy: 'here' as const } : {};
+  const base = {
+    clientOrderId,
+    account: market.account,
+    instrument: market.instrument,
+    side: what.side,
+    type,
+    quantity: String(what.quantity),
+    ...plan,
+    ...held,
+  };
   const immediate = what.life === 'ioc' || what.life === 'fok';
   const timeInForce = immediate && type !== 'limit' && type !== 'market' ? 'day' : what.life;
   const opens = what.opening ? { reduceOnly: false } : { crossesZero: true };
@@ -258,8 +366,10 @@ describe('a desk that may fail between any two steps', function () {
         await trial.world.to('09:00:01.200');
         for (const [i, [what, how]] of steps.entries()) await trial.take(what, how, i);
         await trial.restart();
-        await trial.world.desk.setLink({ broker: 'up' });
+        await trial.world.desk.setLink({ broker: 'up', data: 'up' });
         await trial.world.desk.advance(trial.world.desk.now() + 500);
+        // A row can fire an exit at any moment: it rests once nothing is on its way.
+        for (let more = 0; more < 50 && trial.isUnderWay(); more++) await trial.world.desk.advance(trial.world.desk.now() + 2 * latencyMs + 1);
         await judge(trial.world);
         await trial.promisesKept();
         await trial.world.close();
@@ -283,8 +393,8 @@ describe('the log', () => {
     whole.rows = [...w.deskStore.rows];
     const [a, b] = [await World.open(MARKET, { desk: w.deskStore, venue: w.venueStore }), await World.open(MARKET, { desk: whole, venue: w.venueStore })];
     const state = (world: World): unknown => {
-      const { book, working, claimed, count, lastReport } = world.desk.account('MAIN');
-      return [book, [...working], [...claimed], count, lastReport];
+      const { book, working, claimed, count, lastReport, plans } = world.desk.account('MAIN');
+      return [book, [...working], [...claimed], count, lastReport, [...plans]];
     };
     expect(state(a)).to.deep.equal(state(b));
     await Promise.all([a.close(), b.close()]);

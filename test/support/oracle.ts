@@ -1,8 +1,9 @@
 import { expect } from 'chai';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { canonical } from '../../src/core/canonical.ts';
-import type { Fill } from '../../src/core/desk/index.ts';
-import { isFinished, orderState } from '../../src/core/orders/index.ts';
+import type { AccountState, Fill } from '../../src/core/desk/index.ts';
+import { isRunning, legsOf, openOf, type RunningPlan } from '../../src/core/exits/index.ts';
+import { isFinished, isHere, orderState, remainingQuantity, type Order } from '../../src/core/orders/index.ts';
 import { verifyLog } from '../../src/desk/ledger.ts';
 import { instrument, type World } from './world.ts';
 
@@ -70,15 +71,53 @@ export async function judge(world: World): Promise<void> {
         canonical([standing(order.terms), order.filledQuantity, order.version]),
       );
     }
-    for (const { order } of state.working.values())
+    for (const { order } of state.working.values()) {
+      if (isHere(order)) continue;
       expect(
         theirs.orders.some((one) => one.order.id === order.id && !isFinished(one.order)),
         `${order.id} works there too`,
       ).to.equal(true);
+    }
+    judgeGroups(await world.orders(account), account);
+    for (const plan of state.plans.values()) judgePlan(state, plan);
   }
   const differences = world.deskStore.rows.filter((row) => row.kind === 'difference' || row.kind === 'report-unplaced').map(({ text }) => text);
   expect(differences, 'nothing had to be taken from the broker').to.deep.equal([]);
   expect(await verifyLog(world.deskStore)).to.equal(world.deskStore.rows.length);
+}
+
+/** A group never fills more together than one of its orders was for. */
+function judgeGroups(orders: readonly Order[], account: string): void {
+  const groups = new Map<string, Order[]>();
+  for (const order of orders) if (order.group?.onPartialFill === 'reduce') groups.set(order.group.id, [...(groups.get(order.group.id) ?? []), order]);
+  for (const [id, members] of groups) {
+    const filled = members.reduce((sum, { filledQuantity }) => sum + filledQuantity, 0);
+    const most = Math.max(...members.map(({ terms, filledQuantity }) => Math.max(terms.quantity, filledQuantity)));
+    if (members.every(({ plan }) => plan === null)) expect(filled, `${account}: group ${id} filled`).to.be.at.most(most);
+  }
+}
+
+/** A plan covers no more than is held, and what it has at the venue is what it is to have. */
+function judgePlan(state: AccountState, plan: RunningPlan): void {
+  if (!isRunning(plan)) return;
+  const held = state.book.positions[plan.instrument]?.quantity ?? 0;
+  const leaves = Math.max(0, plan.long ? held : -held);
+  expect(openOf(plan), `${plan.id}: covers what is held`).to.be.at.most(leaves);
+  for (const { index, name, step, leg } of legsOf(plan)) {
+    if (leg.orderId === null) continue;
+    const order = state.working.get(leg.orderId)?.order;
+    const closed = step.closed;
+    expect(closed, `${plan.id}: step ${index + 1}`).to.be.at.least(0);
+    if (order && plan.state === 'armed' && !step.fired)
+      expect(remainingQuantity(order), `${plan.id}: ${name} of step ${index + 1} closes its step`).to.equal(step.open);
+  }
+  if (plan.plan.heldBy !== 'venue' || plan.state !== 'armed') return;
+  for (const [i, step] of plan.steps.entries())
+    if (step.open > 0 && !step.fired && !step.ended)
+      expect(
+        [step.stop, step.target].some((leg) => leg?.orderId != null && state.working.has(leg.orderId)),
+        `${plan.id}: step ${i + 1} has an order`,
+      ).to.equal(true);
 }
 
 /** Terms without where a following or trailing order stands by itself. */

@@ -71,7 +71,7 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
     case 'new':
       return order.acknowledged === 'pending' ? { ...order, acknowledged: 'accepted' } : order;
     case 'rejected':
-      if (order.acknowledged !== 'pending') return order;
+      if (order.acknowledged !== 'pending' && !isHere(order)) return order;
       return { ...order, acknowledged: 'rejected', pendingCancel: null, pendingReplace: null, reason: report.reason, reasonCode: report.reasonCode };
     case 'triggered': {
       // What was held here goes to the venue now, which has not answered yet.
