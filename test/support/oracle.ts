@@ -101,7 +101,7 @@ function judgeGroups(orders: readonly Order[], account: string): void {
 function judgePlan(state: AccountState, plan: RunningPlan): void {
   if (!isRunning(plan)) return;
   const held = state.book.positions[plan.instrument]?.quantity ?? 0;
-  const leaves = Math.max(0, plan.long ? held : -held);
+  const leaves = Math.max(0, plan.long ? held : 0 - held);
   expect(openOf(plan), `${plan.id}: covers what is held`).to.be.at.most(leaves);
   for (const { index, name, step, leg } of legsOf(plan)) {
     if (leg.orderId === null) continue;
