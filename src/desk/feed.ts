@@ -346,11 +346,11 @@ export class Feed implements MarketListener {
 }
 
 /** Positions that an entry changed, and those whose risk it did: a stop that comes, moves or goes is told with its position. */
-function positionsTouched(state: AccountState, { orders, positions }: Touched): ReadonlySet<string> {
+function positionsTouched(state: AccountState, { orders, positions, plans }: Touched): ReadonlySet<string> {
   const stops = orders.flatMap(({ order: { instrument, terms } }) =>
     (stopPriceOf(terms) !== null || terms.type === 'trailing-stop') && (state.book.positions[instrument]?.quantity ?? 0) !== 0 ? [instrument] : [],
   );
-  return new Set([...positions, ...stops]);
+  return new Set([...positions, ...stops, ...plans.map(({ instrument }) => instrument)]);
 }
 
 /** Open positions, and flat ones with a fill today. */

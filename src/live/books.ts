@@ -1,5 +1,5 @@
 import { atom, map } from 'nanostores';
-import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiSession } from './shapes.ts';
+import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiRunningPlan, ApiSession } from './shapes.ts';
 import { request, setCsrf } from './api.ts';
 import { tradingDay } from '../core/market/index.ts';
 import { loadInstruments } from './instruments.ts';
@@ -10,6 +10,8 @@ import { follow, openStream } from './stream.ts';
 export const $session = atom<ApiSession | null>(null);
 export const $accounts = map<Record<string, ApiAccount>>({});
 export const $positions = map<Record<string, ApiPosition>>({});
+/** Exit plans that run, and those that ended today. */
+export const $plans = map<Record<string, ApiRunningPlan>>({});
 export const $fills = atom<readonly ApiFill[]>([]);
 export const $clock = atom<ApiClock | null>(null);
 export const $link = atom<ApiLink | null>(null);
@@ -82,6 +84,10 @@ function followBooks(): void {
     const key = (position: ApiPosition): string => positionKey(position.account, position.instrument);
     if (snapshot && Array.isArray(data)) $positions.set(Object.fromEntries(data.map((position) => [key(position), position])));
     else $positions.setKey(key(data as ApiPosition), data as ApiPosition);
+  });
+  follow<ApiRunningPlan | ApiRunningPlan[]>('plans', (data, snapshot) => {
+    if (snapshot && Array.isArray(data)) $plans.set(Object.fromEntries(data.map((plan) => [plan.id, plan])));
+    else $plans.setKey((data as ApiRunningPlan).id, data as ApiRunningPlan);
   });
   follow<ApiFill | ApiFill[]>('fills', (data, snapshot) => {
     addFills(Array.isArray(data) ? data : [data]);

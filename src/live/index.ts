@@ -1,5 +1,5 @@
 export { type Answer, type AnswerOf, type Asked, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
-export { $accounts, $clock, $fills, $link, $positions, $ready, $session, begin, positionKey, refreshAccounts } from './books.ts';
+export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $session, begin, positionKey, refreshAccounts } from './books.ts';
 export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';
 export { findInstruments, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
@@ -15,9 +15,11 @@ export type {
   ApiLiveList,
   ApiNews,
   ApiOrder,
+  ApiPlan,
   ApiPosition,
   ApiPreview,
   ApiQuote,
+  ApiRunningPlan,
   ApiSession,
   ApiTrade,
 } from './shapes.ts';

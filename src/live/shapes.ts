@@ -1,4 +1,5 @@
 import type * as accounts from '../schemas/accounts.ts';
+import type * as exits from '../schemas/exits.ts';
 import type * as market from '../schemas/market.ts';
 import type * as orders from '../schemas/orders.ts';
 import type { ShapeOf } from '../schemas/values.ts';
@@ -6,6 +7,8 @@ import type { ShapeOf } from '../schemas/values.ts';
 /** What the API answers, by the schemas it is described with. */
 export type ApiOrder = ShapeOf<typeof orders.order>;
 export type ApiFill = ShapeOf<typeof orders.fill>;
+export type ApiPlan = ShapeOf<typeof exits.exitPlan>;
+export type ApiRunningPlan = ShapeOf<typeof exits.runningPlan>;
 export type ApiPreview = ShapeOf<typeof orders.preview>;
 export type ApiFlattened = ShapeOf<typeof orders.flattened>;
 export type ApiQuote = ShapeOf<typeof market.quote>;

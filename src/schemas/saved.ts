@@ -15,6 +15,7 @@ export const PANE_KINDS = [
   'Orders',
   'Positions',
   'Fills',
+  'Exit plans',
 ] as const;
 export const LINK_LETTERS = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H'] as const;
 const letterOrNull = { enum: [...LINK_LETTERS, null] } as const;

@@ -23,6 +23,7 @@ function made(given: Partial<{ held: number; direct: DirectSend; up: boolean; fr
     directSend: () => state.direct,
     againMs: () => 250,
     refuse: (_pane, words) => done.push(`refused: ${words}`),
+    planFor: () => null,
     openSlip: (_pane, wish) => done.push(`slip: ${wish.side} ${wish.quantity} ${wish.type}`),
     send: (_pane, intent) => {
       done.push(`sent: ${intent.kind}${intent.kind === 'place' ? ` ${intent.wish.side} ${intent.wish.quantity}` : ''}`);
@@ -89,6 +90,7 @@ describe('an order area', () => {
       now: () => around.state.now,
       changedAt: () => 0,
       farTicks: () => 5,
+      planOn: () => null,
       sendsAtOnce: () => around.state.direct === 'all',
       shown: () => undefined,
       submit: around.submit,

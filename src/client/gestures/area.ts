@@ -33,6 +33,8 @@ export interface AreaHost<A> {
   farTicks(): number;
   /** Whether an order from here would be sent at once. */
   sendsAtOnce(wish: OrderWish): boolean;
+  /** The exit plan that would go with it. */
+  planOn(wish: OrderWish): string | null;
   /** Hears what is shown where it is aimed at, null where nothing is. */
   shown(shown: Shown<A> | null): void;
   submit(gesture: Gesture): Submitted;
@@ -84,8 +86,11 @@ export class OrderArea<A> {
     const found = ghostAt(ask);
     if (!found.ok) return { aim, ghost: null, words: found.refusal, sends: false };
     const ghost = found.value;
-    const sends = !isFar(ask, ghost, host.farTicks()) && host.sendsAtOnce({ account: host.account(aim), ...ghostRequest(ghost, ask.instrument) });
-    return { aim, ghost, words: sends ? `${ghost.words} · SENDS AT ONCE` : ghost.words, sends };
+    const wish = { account: host.account(aim), ...ghostRequest(ghost, ask.instrument) };
+    const sends = !isFar(ask, ghost, host.farTicks()) && host.sendsAtOnce(wish);
+    const plan = host.planOn(wish);
+    const words = plan === null ? ghost.words : `${ghost.words} · exit plan ${plan}`;
+    return { aim, ghost, words: sends ? `${words} · SENDS AT ONCE` : words, sends };
   }
 
   down(aim: A, x: number, y: number): void {

@@ -1,4 +1,4 @@
-import { problemWords, request, type Answer, type ApiFlattened, type ApiOrder } from '../../live/index.ts';
+import { problemWords, request, type Answer, type ApiFlattened, type ApiOrder, type ApiRunningPlan } from '../../live/index.ts';
 import { answer } from '../answers.ts';
 import { orderWords, type OrderWish } from './intent.ts';
 
@@ -95,14 +95,73 @@ export function cancel(pane: string, { id }: ApiOrder): Promise<Answer<ApiOrder>
   );
 }
 
-export function close(pane: string, account: string, instrument: string): Promise<Answer<ApiOrder>> {
+export function close(pane: string, account: string, instrument: string, percent?: string): Promise<Answer<ApiOrder>> {
   const clientOrderId = clientId();
-  const sent = request('POST /api/positions/{account}/{instrument}/close', { path: { account, instrument }, body: { clientOrderId } });
+  const body = { clientOrderId, ...(percent === undefined ? {} : { percent }) };
+  const sent = request('POST /api/positions/{account}/{instrument}/close', { path: { account, instrument }, body });
   return told(
     pane,
     sent,
     (order) => `closing ${order.quantity} ${instrument}`,
     () => lookUp(account, clientOrderId),
+  );
+}
+
+export function reverse(pane: string, account: string, instrument: string): Promise<Answer<ApiOrder>> {
+  const clientOrderId = clientId();
+  const sent = request('POST /api/positions/{account}/{instrument}/reverse', { path: { account, instrument }, body: { clientOrderId } });
+  return told(
+    pane,
+    sent,
+    (order) => `reversing: ${orderWords(order)}`,
+    () => lookUp(account, clientOrderId),
+  );
+}
+
+export function link(pane: string, orders: readonly ApiOrder[]) {
+  const sent = request('POST /api/order-groups', { body: { kind: 'oco', orderIds: orders.map(({ id }) => id) } });
+  return told(
+    pane,
+    sent,
+    (group) => `linked ${group.orders.length}: a fill of one ${group.onPartialFill === 'cancel' ? 'cancels' : 'lowers'} the others`,
+    () => standing(orders[0]?.id ?? ''),
+  );
+}
+
+async function planStands(account: string, instrument: string): Promise<string | null> {
+  const found = await request('GET /api/running-plans', { query: { account } });
+  if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
+  const plan = found.value.items.filter((one) => one.instrument === instrument).at(-1);
+  return plan ? `the exit plan of ${instrument} is ${plan.state}` : `there is no exit plan on ${instrument}`;
+}
+
+export function putPlan(pane: string, account: string, instrument: string, plan: string | object): Promise<Answer<ApiRunningPlan>> {
+  const sent = request('POST /api/positions/{account}/{instrument}/exit-plan', { path: { account, instrument }, body: { plan } });
+  return told(
+    pane,
+    sent,
+    (now) => `exit plan ${now.name ?? ''} on ${instrument}: ${now.state}`,
+    () => planStands(account, instrument),
+  );
+}
+
+export function stopPlan(pane: string, { id, account, instrument }: ApiRunningPlan): Promise<Answer<ApiRunningPlan>> {
+  const sent = request('DELETE /api/running-plans/{id}', { path: { id } });
+  return told(
+    pane,
+    sent,
+    (now) => `exit plan of ${instrument} ${now.state}; the position stays`,
+    () => planStands(account, instrument),
+  );
+}
+
+export function answerPlan(pane: string, { id, account, instrument }: ApiRunningPlan, act: 'fire' | 'resume'): Promise<Answer<ApiRunningPlan>> {
+  const sent = request('POST /api/running-plans/{id}/answer', { path: { id }, body: { act } });
+  return told(
+    pane,
+    sent,
+    () => (act === 'fire' ? `exit plan of ${instrument}: fires` : `exit plan of ${instrument}: waits until the level is passed anew`),
+    () => planStands(account, instrument),
   );
 }
 

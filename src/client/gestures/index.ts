@@ -1,16 +1,18 @@
 import type { Instrument, Price } from '../../core/instrument/index.ts';
-import { $positions, positionKey, type ApiOrder } from '../../live/index.ts';
+import { $positions, positionKey, type Answer, type ApiOrder } from '../../live/index.ts';
 import { answer } from '../answers.ts';
+import { askConsent } from '../consent.ts';
+import { planFor } from '../exit-plans.ts';
 import { quotesFresh, screenUp } from '../lamps.ts';
 import { $directSend, type Surface } from '../session.ts';
 import { $settings } from '../settings.ts';
 import { noteOrderAct } from '../undo.ts';
 import * as door from './door.ts';
-import type { GestureIntent, OrderWish } from './intent.ts';
+import { reduces, type GestureIntent, type OrderWish } from './intent.ts';
 import { moveChange, orderMovedTo } from './moves.ts';
 import { spentOn } from './presses.ts';
 import { openSlip } from './slip.ts';
-import { makeSubmit, opensSlip, type Gesture } from './submit.ts';
+import { makeSubmit, opensSlip, planOn, type Gesture } from './submit.ts';
 
 export { OrderArea, type AreaHost, type Shown } from './area.ts';
 export { STILL_MS, TRAVEL_PX } from './guard.ts';
@@ -29,14 +31,26 @@ const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
   cancel: 'an order was cancelled',
   'cancel-many': 'orders were cancelled',
   close: 'a position was closed',
+  reverse: 'a position was reversed',
+  link: 'orders were linked',
+  'put-plan': 'an exit plan was put on a position',
+  'stop-plan': 'an exit plan was stopped',
+  'answer-plan': 'an exit plan was answered',
   flatten: 'it was flattened',
 };
+
+/** What lacks the consent to exits held here waits for the question, and is sent once it is given. */
+function agreed(answer: Answer<unknown>, pane: string, intent: GestureIntent): boolean {
+  if (!answer.ok && answer.problem.needs === 'held-here') askConsent(() => void send(pane, intent));
+  return answer.ok;
+}
 
 async function send(pane: string, intent: GestureIntent): Promise<boolean> {
   noteOrderAct(ACT_WORDS[intent.kind]);
   switch (intent.kind) {
     case 'place': {
       const sent = await door.place(pane, intent.wish);
+      agreed(sent, pane, intent);
       return sent.ok || sent.problem.status === 0;
     }
     case 'change':
@@ -47,7 +61,17 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
     case 'cancel-many':
       return (await door.cancelMany(pane, intent.account, intent.instrument, intent.side)).ok;
     case 'close':
-      return (await door.close(pane, intent.account, intent.instrument)).ok;
+      return (await door.close(pane, intent.account, intent.instrument, intent.percent)).ok;
+    case 'reverse':
+      return (await door.reverse(pane, intent.account, intent.instrument)).ok;
+    case 'link':
+      return (await door.link(pane, intent.orders)).ok;
+    case 'put-plan':
+      return agreed(await door.putPlan(pane, intent.account, intent.instrument, intent.plan), pane, intent);
+    case 'stop-plan':
+      return (await door.stopPlan(pane, intent.plan)).ok;
+    case 'answer-plan':
+      return (await door.answerPlan(pane, intent.plan, intent.act)).ok;
     case 'flatten':
       return (await door.flatten(pane, intent.account, intent.instrument)).ok;
     default:
@@ -69,11 +93,22 @@ export const submit = makeSubmit({
   refuse,
   openSlip,
   send,
+  planFor,
 });
 
 /** Whether an order from a surface would be sent at once, as direct send is set there and as what is held stands. */
 export const sendsAtOnce = (from: Surface, wish: OrderWish): boolean =>
   !opensSlip(from, { kind: 'place', wish }, heldOf(wish.account, wish.instrument), { directSend: (surface) => $directSend.get()[surface] });
+
+/** The exit plan that an order of a gesture would go with. */
+export const planOnWish = (wish: OrderWish): string | null => planOn(wish, heldOf(wish.account, wish.instrument), { planFor });
+
+/** An order as it can go: what only reduces takes no exit plan along. */
+export function fitting(wish: OrderWish): OrderWish {
+  if (!reduces(wish, heldOf(wish.account, wish.instrument)) && wish.reduceOnly !== true) return wish;
+  const { exitPlan: _plan, ...rest } = wish;
+  return rest;
+}
 
 /** A gesture with no price under the pointer: a button, a key, a cross. */
 export const act = (pane: string, from: Gesture['from'], intent: GestureIntent) => submit({ pane, from, intent, evidence: null });

@@ -1,16 +1,26 @@
-import type { ApiOrder } from '../../live/index.ts';
+import type { OrderType } from '../../core/instrument/index.ts';
+import type { TrailUnit, TriggerSource } from '../../core/market/index.ts';
+import type { ApiOrder, ApiRunningPlan } from '../../live/index.ts';
 
 /** The fields of an order request besides its client order id. */
 export interface OrderWish {
   readonly account: string;
   readonly instrument: string;
   readonly side: 'buy' | 'sell';
-  readonly type: 'market' | 'limit' | 'stop' | 'stop-limit';
+  readonly type: OrderType;
   readonly quantity: string;
   readonly limitPrice?: string;
   readonly limitOffsetTicks?: number;
   readonly stopPrice?: string;
+  readonly trail?: { readonly unit: TrailUnit; readonly value: string };
+  readonly triggerOn?: TriggerSource;
   readonly timeInForce?: string;
+  readonly expiresAt?: string;
+  readonly heldBy?: 'venue' | 'here';
+  readonly product?: 'overnight' | 'intraday';
+  /** The name of a saved exit plan. */
+  readonly exitPlan?: string;
+  readonly setup?: string;
   readonly restOnly?: boolean;
   readonly reduceOnly?: boolean;
   readonly crossesZero?: boolean;
@@ -22,7 +32,14 @@ export type GestureIntent =
   | { readonly kind: 'change'; readonly order: ApiOrder; readonly change: Readonly<Record<string, string | number>> }
   | { readonly kind: 'cancel'; readonly order: ApiOrder }
   | { readonly kind: 'cancel-many'; readonly account: string; readonly instrument: string; readonly side?: 'buy' | 'sell' }
-  | { readonly kind: 'close'; readonly account: string; readonly instrument: string }
+  /** All of a position, or a share of it in percent. */
+  | { readonly kind: 'close'; readonly account: string; readonly instrument: string; readonly percent?: string }
+  | { readonly kind: 'reverse'; readonly account: string; readonly instrument: string }
+  | { readonly kind: 'link'; readonly orders: readonly ApiOrder[] }
+  /** A saved plan by its name, or one of its own. */
+  | { readonly kind: 'put-plan'; readonly account: string; readonly instrument: string; readonly plan: string | object }
+  | { readonly kind: 'stop-plan'; readonly plan: ApiRunningPlan }
+  | { readonly kind: 'answer-plan'; readonly plan: ApiRunningPlan; readonly act: 'fire' | 'resume' }
   | { readonly kind: 'flatten'; readonly account: string; readonly instrument: string | null };
 
 type Sized = Pick<OrderWish, 'side' | 'quantity'>;

@@ -33,6 +33,8 @@ export interface Surroundings {
   againMs(): number;
   refuse(pane: string, words: string): void;
   openSlip(pane: string, wish: OrderWish): void;
+  /** The exit plan on the plate: it goes on every entry of an instrument in an account. */
+  planFor(account: string, instrument: string): string | null;
   /** Sends at once; true where the server took it or may have taken it. */
   send(pane: string, intent: GestureIntent): Promise<boolean>;
 }
@@ -44,10 +46,12 @@ export interface Surroundings {
 export function makeSubmit(around: Surroundings): (gesture: Gesture) => Submitted {
   let last: { at: number; key: string } | null = null;
   return (gesture) => {
-    const { pane, from, intent, evidence } = gesture;
+    const { pane, from, evidence } = gesture;
     const now = around.now();
-    const wish = intent?.kind === 'place' ? intent.wish : null;
-    const held = wish ? around.held(wish.account, wish.instrument) : 0;
+    const bare = gesture.intent?.kind === 'place' ? gesture.intent.wish : null;
+    const held = bare ? around.held(bare.account, bare.instrument) : 0;
+    const wish = bare && (from === 'review' ? bare : withPlan(bare, held, around));
+    const intent = wish ? ({ kind: 'place', wish } as const) : gesture.intent;
     const closes = wish !== null && wish.reduceOnly === true && wish.type === 'market';
     const words = refuseGesture({
       now,
@@ -78,6 +82,16 @@ export function makeSubmit(around: Surroundings): (gesture: Gesture) => Submitte
     }
     return { kind: 'sent', done: around.send(pane, intent) };
   };
+}
+
+/** The plan of the plate, where a wish is an entry that has none of its own. */
+export const planOn = (wish: OrderWish, held: number, around: Pick<Surroundings, 'planFor'>): string | null =>
+  wish.exitPlan === undefined && wish.reduceOnly !== true && !reduces(wish, held) ? around.planFor(wish.account, wish.instrument) : null;
+
+/** An entry with the plan of the plate on it. */
+function withPlan(wish: OrderWish, held: number, around: Pick<Surroundings, 'planFor'>): OrderWish {
+  const plan = planOn(wish, held, around);
+  return plan === null ? wish : { ...wish, exitPlan: plan };
 }
 
 /** Whether a gesture would open the slip, as direct send is set for where it is done. */

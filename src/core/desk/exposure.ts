@@ -1,3 +1,4 @@
+import { isRunning } from '../exits/index.ts';
 import { NO_QUANTITY, leastQuantity, asQuantity, sizeOf, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import { NO_MONEY, minus, moneyOf, plus, type Money } from '../number/index.ts';
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order } from '../orders/index.ts';
@@ -16,7 +17,7 @@ import {
   type Market,
   type Position,
 } from '../portfolio/index.ts';
-import { workingIn, type AccountState } from './state.ts';
+import { plansIn, workingIn, type AccountState } from './state.ts';
 
 /** Margin of a working opening order at its price, else at the mark, in what the instrument settles in; null where neither is known. */
 function floatingMargin(order: Order, market: Market): Money | null {
@@ -87,6 +88,23 @@ export function feeEstimate(terms: AccountTerms, instrument: Instrument, quantit
   return line ? commissionOf(line, instrument, quantity, value) : NO_MONEY;
 }
 
+/** What protects a position: stops that work, and those of plans that are held here. */
+function* stopsOf(
+  state: AccountState,
+  { instrument }: Position,
+  standing: (orderId: string) => Price | null,
+): Generator<{ price: Price; quantity: Quantity }, void> {
+  for (const { order } of workingIn(state, instrument)) {
+    const price = standing(order.id) ?? stopPriceOf(order.terms);
+    if (!order.opening && price !== null && order.triggeredAt === null) yield { price, quantity: remainingQuantity(order) };
+  }
+  for (const plan of plansIn(state, instrument)) {
+    if (plan.plan.heldBy === 'venue' || !isRunning(plan)) continue;
+    for (const { stop, open, fired, ended } of plan.steps)
+      if (stop && !stop.over && stop.price !== null && stop.orderId === null && !fired && !ended && open > 0) yield { price: stop.price, quantity: open };
+  }
+}
+
 export interface PositionRisk {
   /** What the stops would lose from the mark, with their estimated fees; null where no stop waits. */
   readonly openRisk: Money | null;
@@ -104,10 +122,8 @@ export function openRiskOf(state: AccountState, position: Position, market: Mark
   let bare = sizeOf(position.quantity);
   if (bare === 0) return { openRisk: NO_MONEY, unitsWithoutStop: NO_QUANTITY };
   let lost: Money | null = null;
-  for (const { order } of workingIn(state, position.instrument)) {
-    const stop = standing(order.id) ?? stopPriceOf(order.terms);
-    if (order.opening || stop === null || order.triggeredAt !== null) continue;
-    const quantity = leastQuantity(bare, remainingQuantity(order));
+  for (const { price: stop, quantity: covers } of stopsOf(state, position, standing)) {
+    const quantity = leastQuantity(bare, covers);
     if (quantity === 0) continue;
     bare = asQuantity(bare - quantity);
     const brought = valueAt(instrument, quantity, stop);

@@ -5,17 +5,22 @@ import { sizeKeys } from '../../client/session.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Choice } from '../../kit/Choice.tsx';
 import {
+  ORDER_TYPES,
+  addTicks,
   asPrice,
   asQuantity,
-  addTicks,
   formatPrice,
   formatQuantity,
+  gridFloor,
   parsePrice,
   parseQuantity,
   venueOrderTypes,
   type Instrument,
 } from '../../core/instrument/index.ts';
+import { TRAIL_UNITS, type TrailUnit, type TriggerSource } from '../../core/market/index.ts';
+import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
 import { quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
+import { HeldHere } from './HeldHere.tsx';
 import { useAsked } from './queries.tsx';
 
 export interface FormValues {
@@ -23,9 +28,18 @@ export interface FormValues {
   type: OrderWish['type'];
   quantity: string;
   limitPrice: string;
+  limitOffsetTicks: string;
   stopPrice: string;
+  trailUnit: TrailUnit;
+  trailValue: string;
+  triggerOn: TriggerSource;
   timeInForce: string;
+  /** As a date and time in UTC, `2026-03-02T15:00`. */
+  expiresAt: string;
   restOnly: boolean;
+  heldBy: 'venue' | 'here';
+  exitPlan: string;
+  setup: string;
 }
 
 export const formOf = (wish: OrderWish): FormValues => ({
@@ -33,30 +47,45 @@ export const formOf = (wish: OrderWish): FormValues => ({
   type: wish.type,
   quantity: wish.quantity,
   limitPrice: wish.limitPrice ?? '',
+  limitOffsetTicks: wish.limitOffsetTicks === undefined ? '' : String(wish.limitOffsetTicks),
   stopPrice: wish.stopPrice ?? '',
+  trailUnit: wish.trail?.unit ?? 'ticks',
+  trailValue: wish.trail?.value ?? '20',
+  triggerOn: wish.triggerOn ?? 'last',
   timeInForce: wish.timeInForce ?? 'day',
+  expiresAt: wish.expiresAt?.slice(0, 16) ?? '',
   restOnly: wish.restOnly ?? false,
+  heldBy: wish.heldBy ?? 'venue',
+  exitPlan: wish.exitPlan ?? '',
+  setup: wish.setup ?? '',
 });
 
 const usesLimit = (type: OrderWish['type']): boolean => type === 'limit' || type === 'stop-limit';
-const usesStop = (type: OrderWish['type']): boolean => type === 'stop' || type === 'stop-limit';
+const usesStop = (type: OrderWish['type']): boolean => type === 'stop' || type === 'stop-limit' || type === 'trailing-stop';
 const atOnceOnly = new Set(['ioc', 'fok']);
 
 /** The request that a form stands for; what its type has no use for is left out. */
 export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'instrument'> & Partial<OrderWish>): OrderWish {
-  const { side, type, quantity, limitPrice, stopPrice, timeInForce, restOnly } = values;
-  const offset = type === 'stop-limit' && limitPrice.trim() === '' ? { limitOffsetTicks: base.limitOffsetTicks ?? 0 } : {};
+  const { side, type, quantity, timeInForce, restOnly, heldBy, triggerOn } = values;
+  const [limitPrice, stopPrice, exitPlan, setup] = [values.limitPrice, values.stopPrice, values.exitPlan, values.setup].map((text) => text.trim());
+  const byOffset = type === 'stop-limit' && limitPrice === '';
   return {
     account: base.account,
     instrument: base.instrument,
     side,
     type,
     quantity: quantity.trim(),
-    ...(usesLimit(type) && limitPrice.trim() !== '' ? { limitPrice: limitPrice.trim() } : {}),
-    ...(usesStop(type) ? { stopPrice: stopPrice.trim() } : {}),
-    ...offset,
+    ...(usesLimit(type) && limitPrice ? { limitPrice } : {}),
+    ...(byOffset ? { limitOffsetTicks: Number(values.limitOffsetTicks) || 0 } : {}),
+    ...(usesStop(type) && stopPrice ? { stopPrice } : {}),
+    ...(type === 'trailing-stop' ? { trail: { unit: values.trailUnit, value: values.trailValue.trim() } } : {}),
+    ...(usesStop(type) && triggerOn !== 'last' ? { triggerOn } : {}),
     ...(timeInForce === 'day' ? {} : { timeInForce }),
+    ...(timeInForce === 'gtd' && values.expiresAt !== '' ? { expiresAt: `${values.expiresAt}:00.000Z` } : {}),
     ...(type === 'limit' && restOnly && !atOnceOnly.has(timeInForce) ? { restOnly: true } : {}),
+    ...(heldBy === 'here' && type !== 'market' ? { heldBy } : {}),
+    ...(exitPlan ? { exitPlan } : {}),
+    ...(setup ? { setup } : {}),
     ...(base.reduceOnly ? { reduceOnly: true } : {}),
   };
 }
@@ -104,23 +133,63 @@ function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: stri
   };
 }
 
+type Form = ReturnType<typeof useForm<FormValues>>;
+
+interface FieldsProps {
+  readonly form: Form;
+  readonly instrument: Instrument;
+  readonly prefix: string;
+  readonly problem: Problem | null;
+}
+
+const TYPE_WORDS: Readonly<Record<OrderWish['type'], string>> = {
+  market: 'at once, at what is there',
+  limit: 'at its price or better',
+  stop: 'by market once the price is there',
+  'stop-limit': 'by limit once the price is there',
+  'trailing-stop': 'by market, on a stop that follows',
+};
+const WATCHED = [
+  { value: 'last', words: 'last trade' },
+  { value: 'bid', words: 'bid' },
+  { value: 'ask', words: 'ask' },
+] as const;
+
 /** The fields of an order, the same in the slip and in a Ticket. */
-export function OrderFields({
-  form,
-  instrument,
-  prefix,
-  problem,
-}: {
-  form: ReturnType<typeof useForm<FormValues>>;
-  instrument: Instrument;
-  prefix: string;
-  problem: Problem | null;
-}) {
+export function OrderFields({ form, instrument, prefix, problem }: FieldsProps) {
   const { register, watch, setValue } = form;
   const values = watch();
-  const types = venueOrderTypes(instrument.venue, instrument.kind).filter((type) => type !== 'trailing-stop');
-  const wrong = (field: string): boolean => problem?.errors?.some((error) => error.path === `/${field}`) ?? false;
-  const set = (field: keyof FormValues) => (text: string) => setValue(field, text, { shouldDirty: true });
+  const takes = venueOrderTypes(instrument.venue, instrument.kind);
+  const types = ORDER_TYPES.map((type) => ({
+    value: type,
+    words: type,
+    about: takes.includes(type) ? TYPE_WORDS[type] : `${instrument.venue} takes none: held here`,
+  }));
+  const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void => setValue(field, value as never, { shouldDirty: true });
+  const pickType = (type: OrderWish['type']): void => {
+    pick('type', type);
+    // What the venue has no order for can still wait here.
+    pick('heldBy', takes.includes(type) ? 'venue' : 'here');
+    if (usesStop(type) && atOnceOnly.has(values.timeInForce)) pick('timeInForce', 'day');
+  };
+  const field = (name: 'quantity' | 'limitPrice' | 'stopPrice', label: string, kind: 'price' | 'quantity') => (
+    <>
+      <label className="text-quiet" htmlFor={`${prefix}-${name}`}>
+        {label}
+      </label>
+      <span className="flex min-w-0 items-center gap-1">
+        <input
+          id={`${prefix}-${name}`}
+          className="field figure min-w-0 flex-1"
+          autoComplete="off"
+          aria-invalid={problem?.errors?.some((error) => error.path === `/${name}`) ?? false}
+          {...register(name)}
+          onKeyDown={stepper(instrument, kind, values[name], (text) => pick(name, text))}
+        />
+        {kind === 'price' && <PriceButtons instrument={instrument} onPick={(text) => pick(name, text)} />}
+      </span>
+    </>
+  );
   return (
     <div className="grid grid-cols-[64px_1fr] items-center gap-x-2 gap-y-1">
       <span className="text-quiet" id={`${prefix}-side`}>
@@ -128,84 +197,137 @@ export function OrderFields({
       </span>
       <div className="flex gap-1" role="radiogroup" aria-labelledby={`${prefix}-side`}>
         {(['buy', 'sell'] as const).map((side) => (
-          <Button
-            key={side}
-
-            role="radio"
-            aria-checked={values.side === side}
-            tone={side}
-            onClick={() => setValue('side', side, { shouldDirty: true })}
-          >
+          <Button key={side} role="radio" aria-checked={values.side === side} tone={side} onClick={() => pick('side', side)}>
             {side}
           </Button>
         ))}
       </div>
-      <Picked label="type" value={values.type} options={types} onPick={(type) => setValue('type', type, { shouldDirty: true })} />
-      <label className="text-quiet" htmlFor={`${prefix}-quantity`}>
-        quantity
-      </label>
-      <input
-        id={`${prefix}-quantity`}
-        className="field figure"
-        autoComplete="off"
-        aria-invalid={wrong('quantity')}
-        {...register('quantity')}
-        onKeyDown={stepper(instrument, 'quantity', values.quantity, set('quantity'))}
-      />
-      {usesStop(values.type) && (
+      <span className="text-quiet">type</span>
+      <span className="flex items-center gap-2">
+        <Choice label="type" value={values.type} options={types} onPick={pickType} />
+        {values.heldBy === 'here' && values.type !== 'market' && <HeldHere held="here" />}
+      </span>
+      {field('quantity', 'quantity', 'quantity')}
+      {usesStop(values.type) && field('stopPrice', values.type === 'trailing-stop' ? 'first stop' : 'stop', 'price')}
+      {values.type === 'trailing-stop' && (
         <>
-          <label className="text-quiet" htmlFor={`${prefix}-stopPrice`}>
-            stop
+          <label className="text-quiet" htmlFor={`${prefix}-trail`}>
+            trails by
           </label>
-          <input
-            id={`${prefix}-stopPrice`}
-            className="field figure"
-            autoComplete="off"
-            aria-invalid={wrong('stopPrice')}
-            {...register('stopPrice')}
-            onKeyDown={stepper(instrument, 'price', values.stopPrice, set('stopPrice'))}
-          />
+          <span className="flex gap-1">
+            <input id={`${prefix}-trail`} className="field figure w-[72px]" autoComplete="off" {...register('trailValue')} />
+            <Choice
+              label="measured in"
+              value={values.trailUnit}
+              options={TRAIL_UNITS.map((unit) => ({ value: unit, words: unit }))}
+              onPick={(unit) => pick('trailUnit', unit)}
+            />
+          </span>
         </>
       )}
-      {usesLimit(values.type) && (
+      {usesLimit(values.type) && field('limitPrice', 'limit', 'price')}
+      {values.type === 'stop-limit' && values.limitPrice.trim() === '' && (
         <>
-          <label className="text-quiet" htmlFor={`${prefix}-limitPrice`}>
-            limit
+          <label className="text-quiet" htmlFor={`${prefix}-offset`}>
+            or offset
           </label>
-          <input
-            id={`${prefix}-limitPrice`}
-            className="field figure"
-            autoComplete="off"
-            aria-invalid={wrong('limitPrice')}
-            {...register('limitPrice')}
-            onKeyDown={stepper(instrument, 'price', values.limitPrice, set('limitPrice'))}
-          />
+          <span className="flex items-center gap-1">
+            <input id={`${prefix}-offset`} className="field figure w-[72px]" inputMode="numeric" autoComplete="off" {...register('limitOffsetTicks')} /> ticks,
+            sticks to the stop
+          </span>
         </>
       )}
-      <Picked
-        label="until"
-        value={values.timeInForce}
-        options={usesStop(values.type) ? ['day', 'gtc'] : ['day', 'gtc', 'ioc', 'fok']}
-        onPick={(timeInForce) => setValue('timeInForce', timeInForce, { shouldDirty: true })}
-      />
-      {values.type === 'limit' && (
-        <>
-          <span />
-          <label className="flex items-center gap-2">
-            <input type="checkbox" {...register('restOnly')} /> only if it rests
-          </label>
-        </>
-      )}
+      <span className="text-quiet">until</span>
+      <span className="flex min-w-0 items-center gap-1">
+        <Choice
+          label="until"
+          value={values.timeInForce}
+          options={TIMES_IN_FORCE.filter((one) => !usesStop(values.type) || !atOnceOnly.has(one)).map((one) => ({
+            value: one,
+            words: one,
+            about: UNTIL_WORDS[one],
+          }))}
+          onPick={(until) => pick('timeInForce', until)}
+        />
+        {values.timeInForce === 'gtd' && (
+          <input type="datetime-local" className="field figure min-w-0 flex-1" aria-label="Good until, UTC" {...register('expiresAt')} />
+        )}
+      </span>
+      <span />
+      <MoreFields form={form} instrument={instrument} prefix={prefix} />
     </div>
   );
 }
 
-function Picked<V extends string>({ label, value, options, onPick }: { label: string; value: V; options: readonly V[]; onPick: (value: V) => void }) {
+const UNTIL_WORDS: Readonly<Record<TimeInForce, string>> = {
+  day: 'ends with the trading day',
+  gtc: 'until cancelled, 90 days at most',
+  gtd: 'until a time',
+  ioc: 'what fills at once; the rest is cancelled',
+  fok: 'all at once or nothing',
+};
+
+/** The prices of the market, each a press away. */
+function PriceButtons({ instrument, onPick }: { instrument: Instrument; onPick: (text: string) => void }) {
+  const seed = (of: 'bid' | 'ask' | 'last' | 'mid'): void => {
+    const quote = quoteOf(instrument.id);
+    const { bid = null, ask = null, last = null } = quote ?? {};
+    const mid = bid !== null && ask !== null ? gridFloor(instrument, asPrice(Math.floor((bid + ask) / 2))) : null;
+    const price = { bid, ask, last, mid }[of];
+    if (price !== null) onPick(formatPrice(instrument, price));
+  };
   return (
     <>
-      <span className="text-quiet">{label}</span>
-      <Choice label={label} value={value} options={options.map((one) => ({ value: one, words: one }))} onPick={onPick} />
+      {(['bid', 'ask', 'mid', 'last'] as const).map((of) => (
+        <Button key={of} size="key" className="text-[12px]" onClick={() => seed(of)} aria-label={`price at the ${of}`}>
+          {of}
+        </Button>
+      ))}
     </>
+  );
+}
+
+/** What most orders are left as they come: where it waits, what it watches, how its fills are left, its setup. */
+function MoreFields({ form, instrument, prefix }: Omit<FieldsProps, 'problem'>) {
+  const { register, watch, setValue } = form;
+  const values = watch();
+  const { data } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const takes = venueOrderTypes(instrument.venue, instrument.kind).includes(values.type);
+  const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void => setValue(field, value as never, { shouldDirty: true });
+  const plans = [
+    { value: '', words: 'no exit plan' },
+    ...(data?.items ?? []).map((plan) => ({ value: plan.name, words: plan.name, about: plan.heldBy === 'here' ? 'held here' : 'at the venue' })),
+  ];
+  return (
+    <div className="flex flex-wrap items-center gap-x-2 gap-y-1">
+      {values.type === 'limit' && (
+        <label className="flex items-center gap-1">
+          <input type="checkbox" className="accent-lamp" {...register('restOnly')} /> only if it rests
+        </label>
+      )}
+      {usesStop(values.type) && <Choice label="triggers on" value={values.triggerOn} options={WATCHED} onPick={(source) => pick('triggerOn', source)} />}
+      {values.type !== 'market' && (
+        <Choice
+          label="held"
+          value={values.heldBy}
+          options={[
+            ...(takes ? [{ value: 'venue' as const, words: 'at the venue' }] : []),
+            { value: 'here' as const, words: 'held here', about: 'Kavix fires it' },
+          ]}
+          onPick={(held) => pick('heldBy', held)}
+        />
+      )}
+      <Choice label="exit plan" value={values.exitPlan} options={plans} onPick={(plan) => pick('exitPlan', plan)} />
+      <input
+        className="field w-[96px]"
+        placeholder="setup"
+        aria-label="Setup"
+        id={`${prefix}-setup`}
+        autoComplete="off"
+        maxLength={64}
+        {...register('setup')}
+      />
+    </div>
   );
 }
 

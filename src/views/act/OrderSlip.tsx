@@ -3,7 +3,7 @@ import { useEffect, useLayoutEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { FLOAT } from '../../kit/floats.ts';
 import { answer } from '../../client/answers.ts';
-import { $slip, closeSlip, type Slip, act } from '../../client/gestures/index.ts';
+import { $slip, closeSlip, type Slip, act, fitting } from '../../client/gestures/index.ts';
 import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { Button } from '../../kit/Button.tsx';
@@ -31,7 +31,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
   const instrument = instrumentOf(slip.wish.instrument);
   const form = useForm<FormValues>({ defaultValues: formOf(slip.wish) });
   const values = form.watch();
-  const wish = wishOf(values, slip.wish);
+  const wish = fitting(wishOf(values, slip.wish));
   const review = useReview(wish);
   const box = useRef<HTMLDivElement>(null);
   const [place, setPlace] = useState({ left: 0, top: 80 });

@@ -1,7 +1,7 @@
 import { atom } from 'nanostores';
 import { useRef } from 'react';
 import { answer } from '../../client/answers.ts';
-import { OrderArea, sendsAtOnce, submit, type AreaHost } from '../../client/gestures/index.ts';
+import { OrderArea, planOnWish, sendsAtOnce, submit, type AreaHost } from '../../client/gestures/index.ts';
 import { quotesFresh } from '../../client/lamps.ts';
 import { canTrade } from '../../client/session.ts';
 import { changedAt } from '../workspace/panes.ts';
@@ -35,6 +35,7 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
     },
     quotesFresh,
     sendsAtOnce: (wish) => sendsAtOnce(given.surface, wish),
+    planOn: planOnWish,
     now: () => performance.now(),
     changedAt: () => newest.current.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
     shown: (shown) => {

@@ -12,6 +12,7 @@ import { Announcer } from './Announcer.tsx';
 import { Rail } from './Rail.tsx';
 import { beginWindow } from './begin-window.ts';
 import { KeyHelp } from './KeyHelp.tsx';
+import { ConsentQuestion } from './ConsentQuestion.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { PageHost } from './PageHost.tsx';
 import { TopLine } from './TopLine.tsx';
@@ -48,6 +49,7 @@ export function App() {
         <OrderSlip />
         <Announcer />
         <SavedQuestions />
+        <ConsentQuestion />
         <KeyHelp />
         <WindowKeys />
       </div>

@@ -15,6 +15,7 @@ import { Announcer } from './Announcer.tsx';
 import { beginWindow } from './begin-window.ts';
 import { CommandBar } from './CommandBar.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
+import { ConsentQuestion } from './ConsentQuestion.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
 import { Lamps } from './Lamps.tsx';
@@ -73,6 +74,7 @@ export function PaneWindow() {
         <OrderSlip />
         <Announcer />
         <SavedQuestions />
+        <ConsentQuestion />
         <KeyHelp />
         <WindowKeys />
       </main>

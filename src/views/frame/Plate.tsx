@@ -1,5 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
+import { $platePlans, planFor, setPlanFor } from '../../client/exit-plans.ts';
 import { $directSend, $sizes, DIRECT_SENDS, canTrade, setDirectSend, sizeOf } from '../../client/session.ts';
 import { Choice } from '../../kit/Choice.tsx';
 import { InstrumentName } from '../../kit/Instrument.tsx';
@@ -7,6 +8,7 @@ import { Popover, PopoverClose } from '../../kit/Popover.tsx';
 import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { $session } from '../../live/index.ts';
 import { SizeChoice } from '../act/SizeChoice.tsx';
+import { useAsked } from '../act/queries.tsx';
 import { $aimed } from '../act/order-area.ts';
 import { $page } from '../pages/route.ts';
 import { $activePane, $panes, $target, $targetChanged, setAccount, surfaceOf } from '../workspace/panes.ts';
@@ -48,7 +50,7 @@ export function Plate() {
   return (
     <div
       ref={plate}
-      className={`flex h-[26px] w-[320px] shrink-0 items-center gap-3 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:text-inherit`}
+      className={`flex h-[26px] w-[320px] shrink-0 items-center gap-2 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:text-inherit`}
       role="group"
       aria-label="Key target"
     >
@@ -86,6 +88,7 @@ export function Plate() {
               </button>
             )}
           />
+          <PlatePlan account={target.account} instrument={target.instrument} />
           {surface && (
             <Choice
               label={`Direct send, ${surface}`}
@@ -101,5 +104,31 @@ export function Plate() {
         </>
       )}
     </div>
+  );
+}
+
+/** The exit plan that goes on every entry of the target by itself. */
+function PlatePlan({ account, instrument }: { account: string; instrument: string }) {
+  useStore($platePlans);
+  const { data } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const name = planFor(account, instrument);
+  const options = [
+    { value: '', words: 'no exit plan', about: 'entries go without' },
+    ...(data?.items ?? []).map((plan) => ({
+      value: plan.name,
+      words: plan.name,
+      about: `${plan.steps.length} step${plan.steps.length === 1 ? '' : 's'}, held ${plan.heldBy === 'here' ? 'here' : 'at the venue'}`,
+    })),
+  ];
+  return (
+    <Choice
+      label="Exit plan on entries"
+      value={name ?? ''}
+      options={options}
+      onPick={(picked) => setPlanFor(account, instrument, picked === '' ? null : picked)}
+      className={`min-w-0 truncate ${name === null ? 'opacity-70' : ''}`}
+    >
+      {name ?? 'no plan'}
+    </Choice>
   );
 }

@@ -3,6 +3,7 @@ import { COMMON, type Settings } from '../workspace/settings.ts';
 import { chartPane } from './chart/definition.ts';
 import type { PaneDefinition } from './definition.ts';
 import { depthPane } from './depth/definition.ts';
+import { exitPlansPane } from './exit-plans/definition.ts';
 import { fillsPane } from './fills/definition.ts';
 import { cardPane } from './instrument-card/definition.ts';
 import { ladderPane } from './ladder/definition.ts';
@@ -30,6 +31,7 @@ export const PANES: Readonly<Record<PaneKind, PaneDefinition>> = {
   Orders: ordersPane,
   Positions: positionsPane,
   Fills: fillsPane,
+  'Exit plans': exitPlansPane,
 };
 
 /** All that a pane of a kind can be set to: its own settings first. */

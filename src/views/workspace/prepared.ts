@@ -51,7 +51,7 @@ function oneInstrument(): WorkspaceDocument {
       split(
         616,
         s.stack(388, s.pane('Chart', { settings: { interval: '5m' } })),
-        s.stack(158, s.pane('Orders')),
+        s.stack(158, s.pane('Orders'), s.pane('Exit plans')),
         s.stack(126, s.pane('Positions'), s.pane('Fills'), s.pane('Time & sales'), s.pane('Depth'), s.pane('News')),
       ),
       split(356, s.stack(1, s.pane('Ladder'))),

@@ -1,11 +1,13 @@
 import { useStore } from '@nanostores/react';
-import { X } from 'lucide-react';
+import { Link2, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { act } from '../../../client/gestures/index.ts';
+import { Button } from '../../../kit/Button.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../../live/index.ts';
+import { HeldHere } from '../../act/HeldHere.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
@@ -81,6 +83,23 @@ const columnsFor = (pane: string, edited: string | null, setEdited: (id: string 
   },
   { ...text('waits', waits), cellProps: () => ({ className: 'text-quiet' }) },
   {
+    id: 'held',
+    head: 'held',
+    cell: (order) => (
+      <span className="flex items-center gap-1">
+        <HeldHere held={order.heldBy} suspended={order.state === 'suspended'} />
+        {order.group !== null && isWorking(order) && (
+          <span className="text-quiet" title="One of a group: a fill of one lowers or cancels the others.">
+            <Link2 size={12} aria-label="one of a group" />
+          </span>
+        )}
+      </span>
+    ),
+    value: (order) => `${order.heldBy} ${order.group ?? ''}`,
+    csv: (order) => order.heldBy,
+  },
+  text('role', (order) => (order.plan === null || order.role === 'entry' ? order.role : `${order.role} of a plan`)),
+  {
     id: 'filled',
     head: 'filled',
     figure: true,
@@ -112,6 +131,7 @@ const GROUPS = [
   { id: 'instrument', words: 'instrument', of: (order: ApiOrder) => order.instrument },
   { id: 'account', words: 'account', of: (order: ApiOrder) => order.account },
   { id: 'side', words: 'side', of: (order: ApiOrder) => order.side },
+  { id: 'group', words: 'group', of: (order: ApiOrder) => order.group ?? 'in no group' },
 ];
 
 /** Orders of all the user's accounts. A press rings a row; `Delete` cancels what is ringed, `F2` edits its price. */
@@ -120,6 +140,7 @@ export default function OrdersPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   const [filter, setFilter] = useState<Filter>('working');
   const [edited, setEdited] = useState<string | null>(null);
+  const [picked, setPicked] = useState<ReadonlySet<string>>(NONE);
   const { columns, by } = useSettings(pane, ORDERS);
   const all = useMemo(() => [...book.all.values()].reverse(), [book]);
   const rows = useMemo(() => all.filter((order) => fits(order, filter)), [all, filter]);
@@ -134,6 +155,13 @@ export default function OrdersPane({ id }: { id: string }) {
     if (order) setInstrument(id, order.instrument, order.account);
   });
   const order = ringed === null ? undefined : book.all.get(ringed);
+  const chosen = rows.filter((one) => picked.has(one.id) && isWorking(one));
+  const pick = (one: ApiOrder | undefined): void => {
+    if (!one || !isWorking(one)) return;
+    const next = new Set(chosen.map((other) => other.id));
+    if (!next.delete(one.id)) next.add(one.id);
+    setPicked(next);
+  };
   const notRinged = order ? null : 'nothing is ringed: press a row first';
   usePaneCommands(id, [
     ...commands,
@@ -143,6 +171,7 @@ export default function OrdersPane({ id }: { id: string }) {
       cannot: () => notRinged ?? (order && !isWorking(order) ? `it is ${order.state} and can’t be cancelled` : null),
       run: () => void (order && act(id, 'tables', { kind: 'cancel', order })),
     },
+    { keys: ['+', 'Shift++'], words: 'add the ringed order to the selection, or take it out', cannot: () => notRinged, run: () => pick(order) },
     { keys: ['F2'], words: 'another price for the ringed order', cannot: () => notRinged, run: () => setEdited(ringed) },
   ]);
   return (
@@ -160,6 +189,7 @@ export default function OrdersPane({ id }: { id: string }) {
           </button>
         ))}
       </div>
+      {chosen.length > 0 && <Selection pane={id} orders={chosen} onDone={() => setPicked(NONE)} />}
       <Grid
         className="min-h-0 flex-1"
         grid={grid}
@@ -167,10 +197,63 @@ export default function OrdersPane({ id }: { id: string }) {
         empty={<p className="text-quiet">{EMPTY[filter]}</p>}
         ringed={ringed}
         onRing={ring}
-        rowProps={(one) => ({ 'data-order': one.id, 'aria-label': one.sentence, title: one.sentence })}
+        rowProps={(one) => ({
+          'aria-selected': picked.has(one.id),
+          onPointerDown: (event: React.PointerEvent) => event.ctrlKey && pick(one),
+          className: picked.has(one.id) ? 'bg-raised' : '',
+          'data-order': one.id,
+          'aria-label': one.sentence,
+          title: one.sentence,
+        })}
       />
     </div>
   );
+}
+
+const NONE: ReadonlySet<string> = new Set();
+
+/** What can be done with several orders at once. Never a mode: the line goes with the selection. */
+function Selection({ pane, orders, onDone }: { pane: string; orders: readonly ApiOrder[]; onDone: () => void }) {
+  const cannot = whyNotLinked(orders);
+  return (
+    <div className="flex min-h-[28px] shrink-0 flex-wrap items-center gap-2 border-y border-hair px-2" role="group" aria-label="Selected orders">
+      <span>{orders.length} selected</span>
+      <Button
+        size="small"
+        disabled={cannot !== null}
+        title={cannot ?? 'A fill of one lowers the others by as much, or cancels them.'}
+        onClick={() => {
+          act(pane, 'tables', { kind: 'link', orders });
+          onDone();
+        }}
+      >
+        link as a group
+      </Button>
+      <Button
+        size="small"
+        onClick={() => {
+          for (const order of orders) act(pane, 'tables', { kind: 'cancel', order });
+          onDone();
+        }}
+      >
+        cancel {orders.length}
+      </Button>
+      <Button size="small" onClick={onDone}>
+        select none
+      </Button>
+      {cannot !== null && orders.length > 1 && <span className="text-quiet">{cannot}</span>}
+    </div>
+  );
+}
+
+/** Why orders can't be one group, or null. */
+function whyNotLinked(orders: readonly ApiOrder[]): string | null {
+  const [first] = orders;
+  if (!first || orders.length < 2) return 'a group takes two orders or more';
+  if (orders.some((one) => one.account !== first.account || one.instrument !== first.instrument)) return 'a group is of one account and one instrument';
+  if (orders.some((one) => Number(one.remainingQuantity) !== Number(first.remainingQuantity))) return 'the orders of a group have one remaining quantity';
+  if (orders.some((one) => one.group !== null)) return 'one of them is in a group already';
+  return orders.some((one) => one.heldBy === 'here') ? 'a group is held at the venue' : null;
 }
 
 function StateWord({ order }: { order: ApiOrder }) {
@@ -178,7 +261,7 @@ function StateWord({ order }: { order: ApiOrder }) {
   const reason = order.reasonCode && order.reasonCode !== 'user' ? ` · ${order.reasonCode}` : '';
   if (pending) return <span className="plate pending">{order.state}</span>;
   return (
-    <span className={order.state === 'rejected' ? 'plate heather' : ''} title={order.reason ?? undefined}>
+    <span className={order.state === 'rejected' || order.state === 'suspended' ? 'plate heather' : ''} title={order.reason ?? undefined}>
       {order.state}
       {reason}
     </span>

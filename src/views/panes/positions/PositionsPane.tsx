@@ -1,13 +1,17 @@
 import { useStore } from '@nanostores/react';
+import { ChevronDown } from 'lucide-react';
 import { useMemo, type ReactNode } from 'react';
+import { asQuantity, formatQuantity, parseQuantity, venueOrderTypes } from '../../../core/instrument/index.ts';
 import { act } from '../../../client/gestures/index.ts';
 import { $directSend } from '../../../client/session.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
+import { useAsked } from '../../act/queries.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
@@ -82,6 +86,89 @@ const GROUPS = [
   { id: 'kind', words: 'kind', of: (position: ApiPosition) => instrumentOf(position.instrument)?.kind ?? '–' },
 ];
 
+/** A share of a position in whole steps, and what it is said as. */
+function shareText(instrument: string, quantity: string, percent: number): string {
+  const spec = instrumentOf(instrument);
+  const held = spec ? parseQuantity(spec, quantity.replace('-', '')) : null;
+  return spec && held !== null ? formatQuantity(spec, asQuantity(Math.floor((held * percent) / 100))) : '–';
+}
+
+/** All other ways out of a position, each saying what it sends. */
+function MoreExits({ pane, account, instrument, quantity }: { pane: string; account: string; instrument: string; quantity: string }) {
+  const { data } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const held = Number(quantity);
+  const of = { account, instrument } as const;
+  return (
+    <Menu
+      align="end"
+      trigger={
+        <button
+          type="button"
+          className="grid h-[20px] w-[20px] place-items-center rounded-[2px] border border-line"
+          aria-label={`More exits of ${instrument} in ${account}`}
+        >
+          <ChevronDown size={11} />
+        </button>
+      }
+    >
+      {[25, 50, 75].map((percent) => {
+        const size = shareText(instrument, quantity, percent);
+        return (
+          <MenuItem
+            key={percent}
+            disabled={Number(size) === 0}
+            about={Number(size) === 0 ? 'less than one step' : ''}
+            onPick={() => act(pane, 'tables', { kind: 'close', ...of, percent: String(percent) })}
+          >
+            close {percent} % · {size}
+          </MenuItem>
+        );
+      })}
+      <MenuItem
+        disabled={instrumentOf(instrument)?.kind === 'spot'}
+        about={`${held > 0 ? 'sells' : 'buys'} ${grouped(String(2 * Math.abs(held)))}`}
+        onPick={() => act(pane, 'tables', { kind: 'reverse', ...of })}
+      >
+        reverse
+      </MenuItem>
+      <MenuItem onPick={() => act(pane, 'tables', { kind: 'flatten', ...of })} about="its orders and plans go first">
+        flatten {instrument}
+      </MenuItem>
+      <MenuLine />
+      <MenuLabel>Put an exit plan on it</MenuLabel>
+      {PROTECT.map(({ words, about, step }) => (
+        <MenuItem key={words} about={about} onPick={() => act(pane, 'tables', { kind: 'put-plan', ...of, plan: protecting(instrument, step) })}>
+          {words}
+        </MenuItem>
+      ))}
+      {(data?.items ?? []).map((plan) => (
+        <MenuItem
+          key={plan.name}
+          about={plan.heldBy === 'here' ? 'held here' : 'at the venue'}
+          onPick={() => act(pane, 'tables', { kind: 'put-plan', ...of, plan: plan.name })}
+        >
+          {plan.name}
+        </MenuItem>
+      ))}
+    </Menu>
+  );
+}
+
+const STOP = { by: 'percent', value: '1', order: 'market' } as const;
+const TARGET = { by: 'percent', value: '2', order: 'limit' } as const;
+const PROTECT = [
+  { words: 'stop', about: '1 % from the average', step: { stop: STOP } },
+  { words: 'target', about: '2 % from the average', step: { target: TARGET } },
+  { words: 'stop and target', about: '1 % and 2 %', step: { stop: STOP, target: TARGET } },
+] as const;
+
+/** A plan of one step on all of it, held at the venue where that takes stops. */
+const protecting = (instrument: string, step: object): object => {
+  const spec = instrumentOf(instrument);
+  const atVenue = !('stop' in step) || (spec !== undefined && venueOrderTypes(spec.venue, spec.kind).includes('stop'));
+  return { heldBy: atVenue ? 'venue' : 'here', onSizeChange: 'follow', onMissedLevel: 'fire', steps: [{ share: '100', ...step }] };
+};
+
 /** Open positions of all the user's accounts, and those closed today. */
 export default function PositionsPane({ id }: { id: string }) {
   const positions = useStore($positions);
@@ -99,9 +186,12 @@ export default function PositionsPane({ id }: { id: string }) {
       sticks: true,
       cell: ({ account, instrument, quantity }) =>
         quantity !== '0' && (
-          <Button size="small" broken={direct === 'off'} onClick={() => act(id, 'tables', { kind: 'close', account, instrument })}>
-            close {grouped(quantity.replace('-', ''))}
-          </Button>
+          <span className="flex gap-1">
+            <Button size="small" broken={direct === 'off'} onClick={() => act(id, 'tables', { kind: 'close', account, instrument })}>
+              close {grouped(quantity.replace('-', ''))}
+            </Button>
+            <MoreExits pane={id} account={account} instrument={instrument} quantity={quantity} />
+          </span>
         ),
     };
     return [...chosenColumns(COLUMNS, POSITIONS.columns.options, columns), close];

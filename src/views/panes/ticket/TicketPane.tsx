@@ -1,13 +1,14 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { act } from '../../../client/gestures/index.ts';
+import { planFor } from '../../../client/exit-plans.ts';
+import { act, fitting } from '../../../client/gestures/index.ts';
 import { canTrade, sizeOf } from '../../../client/session.ts';
 import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
 import { followQuote, instrumentOf, quoteOf } from '../../../live/index.ts';
 import { $letters, $panes, targetOf, type Target } from '../../workspace/panes.ts';
 import { Button } from '../../../kit/Button.tsx';
-import { OrderFields, ReviewLines, useReview, wishOf, type FormValues } from '../../act/OrderForm.tsx';
+import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../../act/OrderForm.tsx';
 
 /** A standing form for one order. With an edited field it holds its instrument until sent or cleared. */
 export default function TicketPane({ id }: { id: string }) {
@@ -35,16 +36,18 @@ export default function TicketPane({ id }: { id: string }) {
 }
 
 const firstValues = (target: Target, instrument: Instrument): FormValues => {
+  const { account } = target;
   const last = quoteOf(instrument.id)?.bid ?? quoteOf(instrument.id)?.last;
-  return {
+  const plan = planFor(account, instrument.id);
+  return formOf({
+    account,
+    instrument: instrument.id,
     side: 'buy',
     type: 'limit',
-    quantity: sizeOf(target.account, instrument.id),
-    limitPrice: last ? formatPrice(instrument, last) : '',
-    stopPrice: '',
-    timeInForce: 'day',
-    restOnly: false,
-  };
+    quantity: sizeOf(account, instrument.id),
+    ...(last ? { limitPrice: formatPrice(instrument, last) } : {}),
+    ...(plan === null ? {} : { exitPlan: plan }),
+  });
 };
 
 function TicketForm(props: { id: string; target: Target; instrument: Instrument; holds: boolean; onHold: (on: boolean) => void }) {
@@ -67,8 +70,9 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
     [form, instrument],
   );
   const values = form.watch();
-  const wish = wishOf(values, target);
-  const ready = wish.quantity !== '' && (wish.type === 'market' || wish.limitPrice !== undefined || (wish.stopPrice ?? '') !== '');
+  const wish = fitting(wishOf(values, target));
+  const ready =
+    wish.quantity !== '' && (wish.type === 'market' || wish.type === 'trailing-stop' || wish.limitPrice !== undefined || wish.stopPrice !== undefined);
   const review = useReview(ready ? wish : null);
   const clear = (): void => form.reset(firstValues(target, instrument));
   const send = form.handleSubmit(async () => {
