@@ -1,4 +1,5 @@
 import { NO_MONEY, money } from '../src/core/number/index.ts';
+import { NO_RULES } from '../src/core/risk/index.ts';
 import type { AccountTerms, Commission } from '../src/core/portfolio/index.ts';
 
 const FIRST_DAY = '2026-03-02';
@@ -47,6 +48,14 @@ export const ACCOUNTS: readonly AccountTerms[] = [
     kinds: ['future'],
     cash: money('25000.00'),
     commission: [contract('future', '0.90')],
+    rules: {
+      ...NO_RULES,
+      dayLossLimit: money('500.00'),
+      onDayLoss: 'close-out',
+      maxPositionQuantity: 5n * 10n ** 8n,
+      coolDownMinutes: 15,
+      coolDownAfterLosses: 3,
+    },
   },
   {
     ...MAIN,
@@ -67,6 +76,9 @@ export const ACCOUNTS: readonly AccountTerms[] = [
   },
   { ...MAIN, id: 'OTHER', user: 'second' },
 ];
+
+/** On a tape no account begins with rules. */
+export const TAPE_ACCOUNTS: readonly AccountTerms[] = ACCOUNTS.map(({ rules: _rules, ...terms }) => terms);
 
 export const USERS = [
   { name: 'demo', password: 'kavix-demo' },

@@ -6,6 +6,7 @@ import {
   armedInstruments,
   commandOf,
   decide,
+  hasRules,
   judgeOrder,
   keepFollowing,
   keepPlan,
@@ -24,11 +25,14 @@ import {
   type Fill,
   type Intent,
   type Judgement,
+  type Lodged,
   type PriceRow,
   type RefusedOrder,
   type Touched,
   type Working,
 } from '../core/desk/index.ts';
+import type { Market } from '../core/portfolio/index.ts';
+import type { RiskState } from '../core/risk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
 import type { Armed, OrderStanding, StreamItem } from '../venue/messages.ts';
 import { gatherFacts, type GatheredFacts } from './facts.ts';
@@ -60,6 +64,7 @@ export type Outcome =
   | { readonly kind: 'order'; readonly order: Order; readonly made: boolean }
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orders: readonly Order[]; readonly made: boolean }
   | { readonly kind: 'plan'; readonly plan: RunningPlan }
+  | { readonly kind: 'risk'; readonly risk: RiskState; readonly made: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
 
 const LOG_DOWN: Refusal = { kind: 'unavailable', detail: 'The activity log could not be written. Nothing was sent or kept.' };
@@ -67,6 +72,8 @@ const LOG_UNCERTAIN: Refusal = {
   kind: 'unavailable',
   detail: 'The activity log did not answer: it is not known yet whether this was kept. Its client order id tells later.',
 };
+
+const NOT_LODGED: Refusal = { kind: 'unavailable', detail: 'The broker did not take the lock. Nothing was locked or changed.' };
 
 const ORDER_ID = /^[A-Za-z0-9._-]{1,64}$/;
 const WRITE_AGAIN_MS = 50;
@@ -248,6 +255,9 @@ export class Desk {
           return this.ordersOutcome(account, answer);
         case 'group':
           return this.groupOutcome(account, answer);
+        case 'risk':
+          await this.waitForVenue();
+          return accepted({ kind: 'risk', risk: this.account(account).risk, made: answer.made ?? false });
         case 'plan':
           await this.waitForVenue();
           return accepted({ kind: 'plan', plan: this.account(account).plans.get(answer.planId) as RunningPlan });
@@ -324,6 +334,11 @@ export class Desk {
     await this.market.ensure([...needed]);
   }
 
+  /** What things are worth now: as the newest row says it, where somebody waits on it, else as the quote does. */
+  marks(): Market {
+    return { instrument: (id) => this.market.instrument(id), mark: (id) => this.seen.get(id)?.mark ?? this.market.mark(id) };
+  }
+
   /** For the feed: the quote of an instrument, if it is known. */
   quoteOf(id: string): Quote | undefined {
     return this.market.quote(id);
@@ -332,7 +347,7 @@ export class Desk {
   /** Tells the broker which markets' rows and which moment accounts wait on, if that changed. */
   private followArmed(): void {
     const instruments = [...new Set([...this.own.values()].flatMap(({ waitsOn }) => [...waitsOn]))].sort();
-    const wakes = [...this.accounts.values()].flatMap((state) => nextWake(state, (id) => this.market.instrument(id)) ?? []);
+    const wakes = [...this.accounts.values()].flatMap((state) => nextWake(state, (id) => this.market.instrument(id), this.now()) ?? []);
     const wakeAt = wakes.length === 0 ? null : Math.min(...wakes);
     if (wakeAt === this.armed.wakeAt && instruments.join() === this.armed.instruments.join()) return;
     for (const id of this.seen.keys()) if (!instruments.includes(id)) this.seen.delete(id);
@@ -342,7 +357,8 @@ export class Desk {
 
   /** Something that nobody asked for: decided in the account's queue, for sure. */
   private happened(account: string, event: AccountEvent): Promise<void> {
-    return this.of(account).queue.run(() => this.performForSure(this.account(account), event));
+    const state = this.account(account);
+    return this.of(account).queue.run(async () => this.follow(state, await this.performForSure(state, event)));
   }
 
   /** Once broker and prices are back, what is held here goes on. */
@@ -404,6 +420,7 @@ export class Desk {
       needsOf(state, event, (id) => this.market.instrument(id)),
     );
     const decision = decide(state, event, facts);
+    if (decision.lodge && !(await this.lodged(account, decision.lodge))) return answer({ kind: 'refused', refusal: NOT_LODGED });
     const appended = await this.ledger.append(decision.entries);
     if (appended.kind === 'lost') return answer({ kind: 'refused', refusal: LOG_DOWN });
     let entries: readonly Entry[] | null = null;
@@ -412,12 +429,23 @@ export class Desk {
       answer({ kind: 'refused', refusal: LOG_UNCERTAIN });
       entries = await appended.settled;
     }
-    if (entries) await this.carryOut(state, entries, decision, facts);
+    if (entries) {
+      this.carryOut(state, entries, decision, facts);
+      await this.follow(state, entries);
+    }
     answer(decision.answer);
   }
 
+  /** Whether the broker has locked rules for good. */
+  private lodged(account: string, lodged: Lodged): Promise<boolean> {
+    return this.broker.lodge(account, lodged).then(
+      () => true,
+      () => false,
+    );
+  }
+
   /** What has happened can't be refused: it is written, however often that has to be tried. */
-  private async performForSure(state: AccountState, event: AccountEvent): Promise<void> {
+  private async performForSure(state: AccountState, event: AccountEvent): Promise<readonly Entry[]> {
     for (;;) {
       const facts = await this.gather(
         state,
@@ -426,30 +454,42 @@ export class Desk {
       const decision = decide(state, event, facts);
       const appended = await this.ledger.append(decision.entries);
       const entries = appended.kind === 'kept' ? appended.entries : appended.kind === 'uncertain' ? await appended.settled : null;
-      if (entries) return this.carryOut(state, entries, decision, facts);
+      if (entries) {
+        this.carryOut(state, entries, decision, facts);
+        // What was lodged otherwise there is written back.
+        if (decision.lodge) await this.lodged(state.terms.id, decision.lodge);
+        return entries;
+      }
       await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
     }
   }
 
-  /** Applies what is written, sends what follows from it, and lets exit plans follow. What can't be sent now is looked at when reconciling. */
-  private async carryOut(
-    state: AccountState,
-    entries: readonly Entry[],
-    { following = [], followingOrders = [] }: Decision,
-    facts: GatheredFacts,
-  ): Promise<void> {
+  /**
+   * Lets exit plans and rules follow what happened, until nothing more comes of it.
+   *
+   * @param whole false where more of the same event is still to come: the rules look at it as a whole
+   */
+  private async follow(state: AccountState, entries: readonly Entry[], whole = true): Promise<void> {
+    for (let more = entries, first = true; first || more.length > 0; first = false) {
+      const instruments = [...new Set(more.flatMap(({ instrument }) => (instrument !== null && state.plansIn.has(instrument) ? [instrument] : [])))];
+      const arranged = instruments.length > 0 ? await this.performForSure(state, { kind: 'arranged', instruments }) : [];
+      const judged = whole && hasRules(state) ? await this.performForSure(state, { kind: 'judged' }) : [];
+      more = [...arranged, ...judged];
+    }
+  }
+
+  /** Applies what is written, and sends what follows from it. What can't be sent now is looked at when reconciling. */
+  private carryOut(state: AccountState, entries: readonly Entry[], { following = [], followingOrders = [] }: Decision, facts: GatheredFacts): void {
     this.ledger.apply(entries, facts.pastOrders);
     for (const plan of following) keepPlan(state, plan);
     for (const order of followingOrders) keepFollowing(state, order);
     if (entries.length === 0) return;
     const own = this.of(state.terms.id);
-    if (state.plans.size + state.here.size + own.waitsOn.size > 0) {
+    if (state.plans.size + state.here.size + own.waitsOn.size > 0 || hasRules(state)) {
       own.waitsOn = armedInstruments(state);
       this.followArmed();
     }
     this.sendFrom(state, entries);
-    const instruments = [...new Set(entries.flatMap(({ instrument }) => (instrument !== null && state.plansIn.has(instrument) ? [instrument] : [])))];
-    if (instruments.length > 0) await this.performForSure(state, { kind: 'arranged', instruments });
   }
 
   private sendFrom(state: AccountState, entries: readonly Entry[]): void {
@@ -488,8 +528,8 @@ export class Desk {
     const own = this.of(account);
     own.pending.push(...items);
     const done = own.queue.run(() => this.applyPending(account));
-    const { plans, here } = this.account(account);
-    return plans.size + here.size > 0 ? done : Promise.resolve();
+    const state = this.account(account);
+    return state.plans.size + state.here.size > 0 || hasRules(state) ? done : Promise.resolve();
   }
 
   private async applyPending(account: string): Promise<void> {
@@ -499,7 +539,7 @@ export class Desk {
       const first = own.pending[0] as StreamItem;
       if (first.kind !== 'report') {
         own.pending.shift();
-        await this.performForSure(state, first.kind === 'price' ? { kind: 'priced', row: first.row } : { kind: 'timer' });
+        await this.follow(state, await this.performForSure(state, first.kind === 'price' ? { kind: 'priced', row: first.row } : { kind: 'timer' }));
         if (first.kind === 'timer') this.followArmed();
         continue;
       }
@@ -508,7 +548,9 @@ export class Desk {
         reports.push(next.report);
         own.pending.shift();
       }
-      await this.performForSure(state, { kind: 'reported', reports });
+      const entries = await this.performForSure(state, { kind: 'reported', reports });
+      // The row that led to these fills comes right after them.
+      await this.follow(state, entries, own.pending[0]?.kind !== 'price');
     }
     if (state.lastReport - own.acknowledged >= REPORTS_AN_ACKNOWLEDGEMENT) {
       own.acknowledged = state.lastReport;

@@ -43,7 +43,7 @@ export async function gatherFacts(sources: Sources, account: string, needs: Need
     data: sources.data(),
     consent: sources.consent(),
     instrument: (id) => market.instrument(id),
-    mark: (id) => market.mark(id),
+    mark: (id) => sources.seen(id)?.mark ?? market.mark(id),
     view: (id) => {
       const row = sources.seen(id);
       const view = market.view(id);

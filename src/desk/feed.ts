@@ -3,7 +3,7 @@ import type { AccountState, Entry, Fill, Touched, Working } from '../core/desk/i
 import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../core/orders/index.ts';
-import type { Position } from '../core/portfolio/index.ts';
+import type { Market, Position } from '../core/portfolio/index.ts';
 import type { DepthView, Headline, OrderStanding, Print } from '../venue/messages.ts';
 import type { MarketData } from './market-data.ts';
 import type { DeskLink, Prices, VenueClock } from './outside.ts';
@@ -24,6 +24,7 @@ import {
   presentPosition,
   presentPrint,
   presentQuote,
+  presentRisk,
 } from './present/index.ts';
 
 const FIGURES_MS = 250;
@@ -46,6 +47,9 @@ export interface FeedDesk extends Pick<Prices, 'depth' | 'prints' | 'bars' | 'ne
   readonly market: MarketData;
   readonly clock: VenueClock;
   readonly link: DeskLink;
+  /** Market time now. */
+  now(): number;
+  marks(): Market;
   account(id: string): AccountState;
   instrument(id: string): Instrument;
   entries(query: EntryQuery): Promise<Entry[]>;
@@ -201,6 +205,7 @@ export class Feed implements MarketListener {
       const position = state?.book.positions[id];
       if (state && position) tell('positions', this.positionOf(state, position));
     }
+    if (state && touched.risk) tell('risk', this.riskOf(state));
     for (const plan of state ? touched.plans : []) if (state) tell('plans', this.planOf(state, plan));
     tell('activity', presentEntry(entry));
     if (touched.orders.length + touched.positions.length > 0) void this.desk.market.followWanted();
@@ -259,7 +264,7 @@ export class Feed implements MarketListener {
       case 'plans':
         return this.of(connection, topic.account).flatMap((state) => [...state.plans.values()].map((plan) => this.planOf(state, plan)));
       case 'risk':
-        return [];
+        return this.of(connection, topic.account).map((state) => this.riskOf(state));
       default:
         return topic satisfies never;
     }
@@ -300,6 +305,10 @@ export class Feed implements MarketListener {
         this.hub.tellFigures('orders', account, () => JSON.stringify(this.orderOf(order)));
       }
     }
+  }
+
+  private riskOf(state: AccountState): unknown {
+    return presentRisk(state, this.desk.marks(), this.desk.now(), (id) => this.standingOf(id));
   }
 
   private planOf(state: AccountState, plan: RunningPlan): unknown {

@@ -12,6 +12,7 @@ import {
   type Working,
 } from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
+import { RULE_NAMES, isIntact, newRiskState, ruleText, type RuleChange, type RuleName } from '../core/risk/index.ts';
 import { FIRST_HASH, Journal, entryOf, rowHash, type Appended } from './journal.ts';
 import { Projector } from './projector.ts';
 import type { DeskStore, EntryQuery } from './store.ts';
@@ -28,7 +29,7 @@ export class LogBroken extends Error {}
 /** Tells of an entry that was written and folded; `state` is null for what belongs to no account. */
 export type OnEntry = (state: AccountState | null, entry: Entry, touched: Touched) => void;
 
-const UNTOUCHED: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [] };
+const UNTOUCHED: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [], risk: false };
 
 /** The log, the accounts' states that follow from it, and the tables behind it: an entry is committed, then folded, then told. */
 export class Ledger {
@@ -114,6 +115,7 @@ export class Ledger {
       // A long log is not held in memory: the tables take it piece by piece.
       await this.tables.follow();
     }
+    for (const state of this.accounts.values()) if (!rulesAreTrue(state)) state.risk = { ...state.risk, broken: true };
     await this.tables.follow();
   }
 
@@ -150,6 +152,19 @@ export class Ledger {
     await this.tables.follow().catch(() => undefined);
     this.tables.stop();
   }
+}
+
+/** Whether the rules are what the record of their changes says, and the record what was written. */
+function rulesAreTrue({ terms, risk }: AccountState): boolean {
+  const first = newRiskState(terms.rules).rules;
+  return (
+    isIntact(risk.changes) && RULE_NAMES.every((name) => lastSet(risk.changes, name, ruleText(name, first)) === JSON.stringify(ruleText(name, risk.rules)))
+  );
+}
+
+function lastSet(changes: readonly RuleChange[], name: RuleName, first: unknown): string {
+  const last = changes.filter(({ rule, kind }) => rule === name && kind === 'set').at(-1);
+  return JSON.stringify(last ? last.new : first);
 }
 
 /** A row's hash where it is right. Rows of the first form carried another hash: they are counted, and the chain goes on from theirs. */

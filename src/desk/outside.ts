@@ -1,4 +1,4 @@
-import type { BrokerCommand, BrokerLinkState, BrokerReport, BrokerStatus } from '../core/desk/index.ts';
+import type { BrokerCommand, BrokerLinkState, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { DayFigures } from '../core/market/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
@@ -41,6 +41,8 @@ export interface Broker {
   acknowledge(seqs: readonly { readonly account: string; readonly seq: number }[]): Promise<void>;
   /** What is to come in the stream besides reports. */
   arm(armed: Armed): Promise<void>;
+  /** Keeps locked rules for an account; resolves once it has them for good. */
+  lodge(account: string, lodged: Lodged): Promise<void>;
   /** Resolves when all that was sent before has been worked off and told. */
   settled(): Promise<VenueClock>;
   /** Nothing is told before this is called. */

@@ -3,6 +3,7 @@ import * as accounts from './accounts.ts';
 import * as exits from './exits.ts';
 import * as market from './market.ts';
 import * as orders from './orders.ts';
+import * as risk from './risk.ts';
 import * as saved from './saved.ts';
 import { bool, id, list, shape, text, textOrNull, time } from './values.ts';
 
@@ -141,6 +142,11 @@ export const OPERATIONS = {
   'POST /api/running-plans/{id}/answer': { summary: 'Answer an exit plan that asks', body: exits.planAnswer, answers: { 200: exits.runningPlan } },
   'GET /api/consents/held-here': { summary: 'Consent to exits held here', answers: { 200: exits.consent } },
   'PUT /api/consents/held-here': { summary: 'Give or take back the consent to exits held here', body: exits.consentRequest, answers: { 200: exits.consent } },
+  'GET /api/risk/{account}': { summary: 'The rules of an account', answers: { 200: risk.riskRules } },
+  'PUT /api/risk/{account}': { summary: 'Set the rules of an account, whole', body: risk.riskRequest, answers: { 200: risk.riskRules } },
+  'POST /api/risk/{account}/lock': { summary: 'Lock rules until a time', body: risk.lockRequest, answers: { 200: risk.riskState, 201: risk.riskState } },
+  'GET /api/risk/{account}/state': { summary: 'What the rules have come to', answers: { 200: risk.riskState } },
+  'GET /api/risk/{account}/changes': { summary: 'Every change of the rules', query: paging, answers: { 200: page(risk.ruleChange) } },
   'GET /api/fills': {
     summary: 'Fills',
     query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },

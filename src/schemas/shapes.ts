@@ -3,4 +3,5 @@ export * as accounts from './accounts.ts';
 export * as exits from './exits.ts';
 export * as market from './market.ts';
 export * as orders from './orders.ts';
+export * as risk from './risk.ts';
 export type { ShapeOf } from './values.ts';

@@ -1,7 +1,7 @@
 import type { RequestListener } from 'node:http';
 import { destination, pino } from 'pino';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
-import { ACCOUNTS, USERS } from '../../demo/accounts.ts';
+import { ACCOUNTS, TAPE_ACCOUNTS, USERS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { Access } from '../access/access.ts';
 import { Consents } from '../desk/consents.ts';
@@ -48,7 +48,7 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
       settings: { ...settings, notBefore: newest?.time ?? 0 },
       demo: demoWorld(settings.seed),
       fixed: FIXED_INSTRUMENTS,
-      accounts: ACCOUNTS,
+      accounts: settings.market.kind === 'tape' ? TAPE_ACCOUNTS : ACCOUNTS,
     },
     (message) => {
       log.fatal(message);

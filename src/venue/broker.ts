@@ -11,7 +11,8 @@ import {
   type MarketEvent,
   type StopOrder,
 } from '../core/market/index.ts';
-import type { BrokerCommand, BrokerReport, BrokerStatus } from '../core/desk/index.ts';
+import { locksAt } from '../core/risk/index.ts';
+import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
 import {
   applyReport,
   completeOrder,
@@ -75,6 +76,8 @@ export interface HeldAccount {
   forgotten: number;
   /** The highest number of a request. */
   highest: number;
+  /** Locked rules that the customer lodged. */
+  lodged?: Lodged | null;
 }
 
 /** Where the broker finds the market: a listing is made, or woken, when it is first needed. */
@@ -152,11 +155,11 @@ export class Broker {
 
   /** What is known of an account, for a desk that begins or comes back. */
   status(account: string): BrokerStatus {
-    const { book, seq, forgotten, highest } = this.account(account);
+    const { book, seq, forgotten, highest, lodged = null } = this.account(account);
     const orders = [...this.orders.values()]
       .filter(({ order }) => order.account === account)
       .map((held) => ({ order: this.asItStands(held), handled: [...held.handled] }));
-    return { account, time: this.time, lastSeq: seq, forgotten, highest, orders, book };
+    return { account, time: this.time, lastSeq: seq, forgotten, highest, orders, lodged: lodged && { ...lodged, locks: locksAt(lodged, this.time) }, book };
   }
 
   /** Where an order stands in its book just now. */
@@ -165,6 +168,12 @@ export class Broker {
     if (!held || isFinished(held.order)) return { id, ahead: null, price: null };
     const ahead = this.floor.listing(held.order.instrument).book.standing(id)?.ahead ?? null;
     return { id, ahead, price: this.standingPrice(held) };
+  }
+
+  /** Keeps locked rules; what it has it gives out only after their time. */
+  lodge(account: string, lodged: Lodged): void {
+    this.account(account).lodged = lodged;
+    this.changedAccounts.add(account);
   }
 
   /** The desk has these reports for good: they, and the orders that were done by then, may be forgotten. */

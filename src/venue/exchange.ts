@@ -1,5 +1,5 @@
-import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
-import { nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures, type SavedPlace } from '../core/market/index.ts';
+import { VENUE_IDS, type Instrument, type Price, type VenueId } from '../core/instrument/index.ts';
+import { markInHalves, nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures, type SavedPlace } from '../core/market/index.ts';
 import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
@@ -299,19 +299,14 @@ export class Exchange {
     const print = listing.printSeq > printed ? (listing.prints[listing.prints.length - 1] as Print) : null;
     if (print) this.keepPrint(print);
     this.touch(event.instrument);
-    if (this.armed.has(event.instrument)) {
-      const { book } = listing;
-      const row = {
-        time: this.time,
-        instrument: event.instrument,
-        state: book.state,
-        traded: print?.price ?? null,
-        last: book.last,
-        bid: book.best('bid'),
-        ask: book.best('ask'),
-      };
-      this.stream.push({ kind: 'price', row });
-    }
+    if (this.armed.has(event.instrument)) this.tellRow(listing, print?.price ?? null);
+  }
+
+  private tellRow(listing: Listing, traded: Price | null): void {
+    const { book, instrument } = listing;
+    const mark = markInHalves(listing.quote(this.time));
+    const row = { time: this.time, instrument: instrument.id, state: book.state, traded, last: book.last, mark, bid: book.best('bid'), ask: book.best('ask') };
+    this.stream.push({ kind: 'price', row });
   }
 
   private keepPrint(print: Print): void {
@@ -353,6 +348,11 @@ export class Exchange {
         this.touch(listing.instrument.id);
       }
     this.broker.turnDay(venue, this.time);
+    // With the day what things are valued at has changed.
+    for (const id of this.armed) {
+      const listing = this.listings.get(id);
+      if (listing?.instrument.venue === venue) this.tellRow(listing, null);
+    }
     return true;
   }
 

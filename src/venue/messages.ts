@@ -1,4 +1,4 @@
-import type { BrokerCommand, BrokerReport, BrokerStatus, PriceRow } from '../core/desk/index.ts';
+import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, PriceRow } from '../core/desk/index.ts';
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, DayFigures, Interval, Quote, Side } from '../core/market/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
@@ -103,6 +103,7 @@ export interface VenueCalls {
   acknowledge: { ask: readonly { account: string; seq: number }[]; answer: null };
   standing: { ask: { orderIds: readonly string[] }; answer: OrderStanding[] };
   arm: { ask: Armed; answer: null };
+  lodge: { ask: { account: string; lodged: Lodged }; answer: null };
   /** Answered when all that was sent before has been worked off and told. */
   settled: { ask: null; answer: VenueClock };
   // The prices'.

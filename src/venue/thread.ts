@@ -258,6 +258,10 @@ export class VenueThread {
         exchange.send(message.ask);
         await this.publish();
         return null;
+      case 'lodge':
+        exchange.broker.lodge(message.ask.account, message.ask.lodged);
+        await this.commit();
+        return null;
       case 'status':
         return exchange.broker.status(message.ask.account);
       case 'reportsAfter':

@@ -34,6 +34,7 @@ export class ScriptedOutside {
     standing: () => Promise.resolve([]),
     acknowledge: () => Promise.resolve(),
     arm: () => Promise.resolve(),
+    lodge: () => Promise.resolve(),
     settled: () => Promise.resolve(this.clock()),
     listen: (listener) => {
       this.listener = listener;
@@ -101,6 +102,7 @@ export class ScriptedOutside {
       forgotten: 0,
       highest: 0,
       orders,
+      lodged: null,
       book: openAccount(terms),
     };
   }

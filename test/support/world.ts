@@ -1,4 +1,4 @@
-import { ACCOUNTS } from '../../demo/accounts.ts';
+import { TAPE_ACCOUNTS as ACCOUNTS } from '../../demo/accounts.ts';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import type { CloseAmount, Fill, Intent } from '../../src/core/desk/index.ts';
 import { parseTape } from '../../src/core/formats/index.ts';
@@ -300,6 +300,8 @@ export function refusedAs(done: Result<unknown, Refusal>): string {
       return '409';
     case 'risk-blocked':
       return `422 ${refusal.rule}`;
+    case 'locked':
+      return `423 ${refusal.rule}`;
     case 'venue-rejected':
       return '422 venue';
     case 'unavailable':

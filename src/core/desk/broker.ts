@@ -1,8 +1,9 @@
-import type { Price, VenueId } from '../instrument/index.ts';
+import type { Halves, Price, VenueId } from '../instrument/index.ts';
 import type { Day, MarketState } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, ReasonCode } from '../orders/index.ts';
 import type { AccountBook } from '../portfolio/index.ts';
+import type { Locks, RiskRules } from '../risk/index.ts';
 
 /**
  * What a desk asks of a broker. `sentAt` is market time; the request arrives one latency later. `number` is the
@@ -43,8 +44,16 @@ export interface PriceRow {
   /** The price of the trade that the row was, or null. */
   readonly traded: Price | null;
   readonly last: Price | null;
+  /** What a position is valued at after it. */
+  readonly mark: Halves | null;
   readonly bid: Price | null;
   readonly ask: Price | null;
+}
+
+/** Locked rules as a broker keeps them: each until its own time. */
+export interface Lodged {
+  readonly rules: RiskRules;
+  readonly locks: Locks;
 }
 
 /** What a broker knows of an order, and which requests for it it has had. */
@@ -64,5 +73,7 @@ export interface BrokerStatus {
   /** The highest number of a request it has had. */
   readonly highest: number;
   readonly orders: readonly KnownOrder[];
+  /** Locked rules that were lodged with it and are still in force. */
+  readonly lodged: Lodged | null;
   readonly book: AccountBook;
 }

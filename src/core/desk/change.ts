@@ -142,6 +142,8 @@ function changeProblem(
   const moved = {
     stop: change.stop !== undefined || change.triggerOn !== undefined || change.type !== undefined || change.trail !== undefined,
     margin: order.opening && needsMore(order, terms, facts),
+    // A change of what opens is opening itself, unless it only lowers its quantity.
+    opens: order.opening && !onlyLowers(order, change),
   };
   const judged = judgeTerms(moved.margin ? withoutOrder(state, order.id) : state, order, terms, facts, moved);
   const refusal = judged.refusal;
@@ -149,6 +151,9 @@ function changeProblem(
   if (refusal?.kind === 'validation' && !refusal.errors.some(({ path }) => touches(change, path))) return { change: cut, terms };
   return refusal ?? { change: cut, terms };
 }
+
+const onlyLowers = (order: Order, change: OrderChange): boolean =>
+  Object.keys(change).every((field) => field === 'quantity') && (change.quantity ?? order.terms.quantity) <= order.terms.quantity;
 
 /** A reducing order is never made larger than the position. */
 function cutChange(state: AccountState, order: Order, change: OrderChange): OrderChange {

@@ -10,6 +10,8 @@ import { Drafts } from './drafts.ts';
 import type { Entry } from './entries.ts';
 import { markedInstruments } from './exposure.ts';
 import { NO_NEEDS, type Facts, type Needs } from './facts.ts';
+import { CLOSE_AGAIN_MS, closesAgain, decideJudged, watchedForLosses, watchesLosses } from './judged.ts';
+import { decideLock, decideSetRules } from './rules-asked.ts';
 import { decideLinkOrders, decidePlaceGroup } from './group.ts';
 import type { Intent } from './intents.ts';
 import { decidePlace, refusedEntry } from './place.ts';
@@ -32,6 +34,8 @@ export type AccountEvent =
   /** The broker or the prices are cut off, and back. */
   | { readonly kind: 'cut-off'; readonly restart: boolean }
   | { readonly kind: 'back' }
+  /** Something happened that the account's rules look at. */
+  | { readonly kind: 'judged' }
   /** A moment came that something here waited for. */
   | { readonly kind: 'timer' }
   | { readonly kind: 'reconciled'; readonly theirs: BrokerStatus };
@@ -47,6 +51,8 @@ export function decide(state: AccountState, event: AccountEvent, facts: Facts): 
       return decidePriced(state, event.row, facts);
     case 'arranged':
       return decideArrange(state, event.instruments, facts);
+    case 'judged':
+      return decideJudged(state, facts);
     case 'cut-off':
       return decideCutOff(state, event.restart, facts);
     case 'back':
@@ -80,6 +86,10 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
       return decideFlatten(state, intent.instrument, facts);
     case 'reverse':
       return decideReverse(state, intent, facts);
+    case 'set-rules':
+      return decideSetRules(state, intent, facts);
+    case 'lock':
+      return decideLock(state, intent, facts);
     case 'put-plan':
       return decidePutPlan(state, intent, facts);
     case 'stop-plan':
@@ -109,6 +119,8 @@ export function needsOf(state: AccountState, event: AccountEvent, instrumentOf: 
       return { ...NO_NEEDS, quotes: new Set([event.row.instrument]) };
     case 'arranged':
       return { ...NO_NEEDS, quotes: new Set(event.instruments.filter((id) => plansIn(state, id).some((plan) => !isOver(plan)))) };
+    case 'judged':
+      return { ...NO_NEEDS, quotes: judgesMoney(state) ? markedInstruments(state, instrumentOf) : new Set() };
     case 'cut-off':
     case 'timer':
       return NO_NEEDS;
@@ -167,6 +179,8 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
     case 'cancel':
       return state.working.has(intent.orderId) ? NO_NEEDS : { ...NO_NEEDS, orders: [intent.orderId] };
     case 'cancel-many':
+    case 'set-rules':
+    case 'lock':
       return NO_NEEDS;
     case 'unreadable':
       return intent.orderId === null ? NO_NEEDS : { ...NO_NEEDS, orders: [intent.orderId] };
@@ -179,6 +193,14 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
   }
 }
 
+const judgesMoney = (state: AccountState): boolean => watchesLosses(state) && Object.keys(state.book.positions).length > 0;
+
+/** Whether looking at an account's rules could lead to anything. */
+export const hasRules = (state: AccountState): boolean => {
+  const { rules, blocks, closeOut } = state.risk;
+  return watchesLosses(state) || blocks.length > 0 || closeOut?.state === 'running' || rules.dayQuantityCap !== null || rules.coolDownAfterLosses !== null;
+};
+
 /** The trades that what was cut off did not see, and what follows from them. */
 function missedNeeds(state: AccountState): Needs {
   const trades = new Map<string, number>();
@@ -190,7 +212,7 @@ function missedNeeds(state: AccountState): Needs {
 
 /** Instruments whose every price row an account must see, in order among its reports. */
 export function armedInstruments(state: AccountState): ReadonlySet<string> {
-  const armed = new Set<string>();
+  const armed = watchedForLosses(state);
   for (const plan of state.plans.values()) if (!isOver(plan) && (plan.plan.heldBy === 'here' || watchesPrices(plan))) armed.add(plan.instrument);
   for (const order of heldHere(state)) armed.add(order.instrument);
   return armed;
@@ -199,8 +221,8 @@ export function armedInstruments(state: AccountState): ReadonlySet<string> {
 const watchesPrices = ({ plan }: RunningPlan): boolean => plan.steps.some(({ stop }) => (stop?.adjust.length ?? 0) > 0);
 
 /** When something held here next ends by itself; null where nothing does. */
-export function nextWake(state: AccountState, instrumentOf: (id: string) => Instrument): number | null {
-  let next: number | null = null;
+export function nextWake(state: AccountState, instrumentOf: (id: string) => Instrument, now: number): number | null {
+  let next: number | null = closesAgain(state) ? now + CLOSE_AGAIN_MS : null;
   for (const order of heldHere(state)) {
     const at = endOfHeld(order, instrumentOf(order.instrument));
     if (at !== null && (next === null || at < next)) next = at;

@@ -1,6 +1,7 @@
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderGroup, Refusal } from '../orders/index.ts';
 import type { Draft, EntryBy, EntryData, HistoryLine } from './entries.ts';
+import type { Lodged } from './broker.ts';
 import type { AccountState } from './state.ts';
 
 /** What became of what was asked. Order ids are answered, because how the orders stand is known only after the venue answered. */
@@ -13,6 +14,8 @@ export type Answer =
   | { readonly kind: 'order'; readonly orderId: string; readonly made: boolean; readonly requestId: string | null }
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orderIds: readonly string[]; readonly requestId: string | null; readonly made: boolean }
   | { readonly kind: 'plan'; readonly planId: string }
+  /** Rules or locks; `made` where a lock is new. */
+  | { readonly kind: 'risk'; readonly made?: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Requested[]; readonly closing: readonly string[]; readonly refused: readonly RefusedOrder[] };
 
 export interface Requested {
@@ -31,6 +34,8 @@ export interface Decision {
   readonly answer: Answer;
   /** Plans whose stops follow the price; written with the next entry of theirs, and found again from the trades since. */
   readonly following?: readonly RunningPlan[];
+  /** What the broker must have before anything of this is written. */
+  readonly lodge?: Lodged;
   /** Orders held here that do. */
   readonly followingOrders?: readonly Order[];
 }

@@ -4,6 +4,7 @@ import type { Money } from '../number/index.ts';
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
 import type { AccountBook } from '../portfolio/index.ts';
+import type { RiskState } from '../risk/index.ts';
 import type { Settlement } from './broker.ts';
 
 /** How an order stood after an entry, for its history. */
@@ -38,6 +39,8 @@ export type EntryData =
   | { readonly kind: 'order-released'; readonly number: number; readonly orderId: string; readonly report: OrderReport }
   /** An exit plan as it is from now on. */
   | { readonly kind: 'plan'; readonly plan: RunningPlan; readonly number?: number }
+  /** What of an account's rules and their state is new. */
+  | { readonly kind: 'risk'; readonly to: Partial<RiskState> }
   /** What is held here is cut off from the broker or from its prices, or no longer. */
   | { readonly kind: 'cut-off'; readonly since: number }
   | { readonly kind: 'back' }

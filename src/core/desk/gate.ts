@@ -19,6 +19,8 @@ import {
   type Refusal,
 } from '../orders/index.ts';
 import { mayTrade, positionOf, type AccountTerms } from '../portfolio/index.ts';
+import { BLOCKING_RULES, type BlockingRule } from '../risk/index.ts';
+import { ruleRefusal, stoppedBy } from './rule-checks.ts';
 import { consentMissing, exitsHeldOtherwise, isExit, planProblems } from './exits.ts';
 import { fillsNow, marginOf, orderValue } from './estimate.ts';
 import { buyingPower, feeEstimate, tiedUpIn } from './exposure.ts';
@@ -35,6 +37,8 @@ export interface Check {
 
 /** An order as the gate judges it. */
 export interface Case {
+  /** A change of what works already. */
+  readonly replaces: boolean;
   readonly state: AccountState;
   readonly order: Order;
   readonly instrument: Instrument;
@@ -100,11 +104,17 @@ export function judgeOrder(state: AccountState, intent: OrderIntent, facts: Fact
   const held = sizeOf(position.quantity);
   const crosses = opening && held > 0 && quantity > held && (intent.side === 'sell') === position.quantity > 0;
   const opens = asQuantity(!opening ? 0 : crosses ? quantity - held : quantity);
-  return runChecks(CHECKS, { state, order, instrument, position: position.quantity, view: facts.view(instrument.id), facts, opens });
+  return runChecks(CHECKS, { state, order, instrument, position: position.quantity, view: facts.view(instrument.id), facts, opens, replaces: false });
 }
 
 /** Judges an order whose terms a change has made new, at what it needs now. */
-export function judgeTerms(state: AccountState, order: Order, terms: OrderTerms, facts: Facts, moved: { stop: boolean; margin: boolean }): Judgement {
+export function judgeTerms(
+  state: AccountState,
+  order: Order,
+  terms: OrderTerms,
+  facts: Facts,
+  moved: { stop: boolean; margin: boolean; opens: boolean },
+): Judgement {
   const instrument = facts.instrument(order.instrument);
   const position = positionOf(state.book, instrument.id).quantity;
   const checks: Checker[] = [venueTakes];
@@ -113,16 +123,45 @@ export function judgeTerms(state: AccountState, order: Order, terms: OrderTerms,
   if (moved.margin) checks.push(freeSales, enoughMoney);
   const changed = { ...order, terms };
   const opens = asQuantity(order.opening ? terms.quantity - order.filledQuantity : 0);
-  return runChecks(checks, { state, order: changed, instrument, position, view: facts.view(instrument.id), facts, opens });
+  return runChecks(checks, { state, order: changed, instrument, position, view: facts.view(instrument.id), facts, opens, replaces: true }, moved.opens);
 }
 
-function runChecks(checks: readonly Checker[], of: Case): Judgement {
-  const told: Check[] = [];
+function runChecks(checks: readonly Checker[], of: Case, rules = true): Judgement {
+  const told: Check[] = rules ? byRules(of) : [];
   for (const check of checks) {
     const found = check(of);
     if (found) told.push(found);
   }
-  return { case: of, checks: told, refusal: told.find(({ refusal }) => refusal !== null)?.refusal ?? null };
+  return { case: of, checks: told, refusal: firstRefusal(told) };
+}
+
+/** The refusal that is told: what is wrong with the order itself before what the rules say; of several rules the first, with all named. */
+function firstRefusal(told: readonly Check[]): Refusal | null {
+  const all = told.flatMap(({ refusal }) => refusal ?? []);
+  const own = all.find(({ kind }) => kind !== 'risk-blocked');
+  if (own) return own;
+  const rules = all.flatMap((refusal) => (refusal.kind === 'risk-blocked' ? [refusal] : []));
+  rules.sort((a, b) => BLOCKING_RULES.indexOf(a.rule as BlockingRule) - BLOCKING_RULES.indexOf(b.rule as BlockingRule));
+  const [first] = rules;
+  if (!first) return null;
+  const power = rules.find(({ buyingPower }) => buyingPower !== undefined)?.buyingPower;
+  return { ...first, rules: rules.map(({ rule }) => rule), ...(power === undefined ? {} : { buyingPower: power }) };
+}
+
+/** What the account's rules say of it; a warning is told and stops nothing. */
+function byRules(of: Case): Check[] {
+  const { risk } = of.state;
+  if (!of.order.opening) return [];
+  if (risk.broken)
+    return [
+      refuse('record', {
+        kind: 'conflict',
+        detail: `The record of rule changes of ${of.state.terms.id} is not what was written: only closing orders are taken.`,
+      }),
+    ];
+  return stoppedBy(of).map((stopped) =>
+    stopped.warns ? { rule: stopped.rule, result: 'warn', message: stopped.detail, refusal: null } : refuse(stopped.rule, ruleRefusal(stopped)),
+  );
 }
 
 const refusedAtOnce = (rule: string, refusal: Refusal): Judgement => ({ case: null, checks: [refuse(rule, refusal)], refusal });

@@ -1,4 +1,4 @@
-export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, PriceRow, Settlement } from './broker.ts';
+export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, Lodged, PriceRow, Settlement } from './broker.ts';
 export { type Asked, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, ENTRY_BY } from './entries.ts';
 export {
   type AccountState,
@@ -22,4 +22,6 @@ export { type CloseAmount, type Intent } from './intents.ts';
 export { type Case, type Check, type Judgement, judgeOrder } from './gate.ts';
 export { legStands } from './plans.ts';
 export { type Estimate, estimateOrder } from './estimate.ts';
-export { type AccountEvent, armedInstruments, commandOf, decide, needsOf, nextWake } from './decide.ts';
+export { type AccountEvent, armedInstruments, commandOf, decide, hasRules, needsOf, nextWake } from './decide.ts';
+export { type DayFiguresEur, dayFigures, leftOfDay, totalOpenRisk } from './day.ts';
+export { dayEnd, openRiskOfOrder, openRiskOfWorking } from './rule-checks.ts';

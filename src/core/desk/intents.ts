@@ -1,6 +1,7 @@
 import type { Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
 import type { ExitPlan } from '../exits/index.ts';
+import type { RiskRules, RuleName } from '../risk/index.ts';
 import type { OrderChange, OrderGroup, OrderIntent, Refusal } from '../orders/index.ts';
 
 /** How much of a position is to be closed. `share` is in 10⁻⁸ percent. */
@@ -20,6 +21,9 @@ export type Intent =
   | { readonly kind: 'put-plan'; readonly instrument: string; readonly plan: ExitPlan }
   | { readonly kind: 'stop-plan'; readonly planId: string }
   | { readonly kind: 'answer-plan'; readonly planId: string; readonly act: 'fire' | 'resume' }
+  | { readonly kind: 'set-rules'; readonly rules: RiskRules; readonly version: number }
+  /** Rules by name until a time; null is all. */
+  | { readonly kind: 'lock'; readonly until: number; readonly rules: readonly RuleName[] | null }
   | { readonly kind: 'flatten'; readonly instrument: string | null }
   /** What was asked could not be read as any of these; it leaves its trace and is refused. */
   | {

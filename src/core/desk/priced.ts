@@ -1,11 +1,12 @@
 import { inState, isRunning, withLeg, type Leg, type LegName, type RunningPlan } from '../exits/index.ts';
 import { formatPrice, venueOrderTypes, type Price } from '../instrument/index.ts';
 import { tighter, trailedStop, type Side, type TriggerSource } from '../market/index.ts';
-import { applyReport, isHere, limitPriceOf, stopPriceOf, triggerOf, type Order, type OrderReport, type OrderTerms } from '../orders/index.ts';
+import { applyReport, isHere, limitPriceOf, refusalText, stopPriceOf, triggerOf, type Order, type OrderReport, type OrderTerms } from '../orders/index.ts';
 import type { PriceRow } from './broker.ts';
 import type { Decision } from './decision.ts';
 import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
+import { judgeTerms } from './gate.ts';
 import { closedNow, closingSide, followed, reachedTarget } from './plans.ts';
 import { heldHere, plansIn, workingIn, type AccountState } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
@@ -100,8 +101,11 @@ function pricedOrders(drafts: Drafts, row: PriceRow): Order[] {
   for (const { order } of workingIn(state, row.instrument)) {
     if (!isHere(order) || order.acknowledged !== 'accepted') continue;
     if (row.state === 'closed' && order.terms.lifetime.kind === 'day') adjust(drafts, order, { kind: 'expired', reasonCode: 'day-end' });
-    else if (row.state === 'open' && isTriggered(order, row, drafts.facts)) release(drafts, order);
-    else if (order.terms.type === 'trailing-stop') {
+    else if (row.state === 'open' && isTriggered(order, row, drafts.facts)) {
+      const stopped = order.opening ? judgeTerms(state, order, order.terms, drafts.facts, { stop: false, margin: false, opens: true }).refusal : null;
+      if (stopped) adjust(drafts, order, { kind: 'rejected', reason: refusalText(stopped), reasonCode: 'risk' });
+      else release(drafts, order);
+    } else if (order.terms.type === 'trailing-stop') {
       const price = seenIn(row)[order.terms.triggerOn];
       const next = price === null || row.state !== 'open' ? order : trailed(order, price, drafts.facts);
       if (next !== order) moved.push(next);
@@ -225,7 +229,7 @@ function back(drafts: Drafts, order: Order): void {
   const resumed = adjust(drafts, order, { kind: 'resumed' });
   let standing = resumed;
   for (const price of facts.tradesAfter(order.instrument)) {
-    const row: PriceRow = { time: facts.now, instrument: order.instrument, state: 'open', traded: price, last: price, bid: null, ask: null };
+    const row: PriceRow = { time: facts.now, instrument: order.instrument, state: 'open', traded: price, last: price, mark: null, bid: null, ask: null };
     if (isTriggered(standing, row, facts)) {
       if (order.opening) adjust(drafts, standing, { kind: 'rejected', reason: 'Its price was passed while it was cut off.', reasonCode: 'late' });
       else release(drafts, standing);

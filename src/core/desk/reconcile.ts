@@ -3,7 +3,8 @@ import { formatQuantity, asQuantity, type Instrument } from '../instrument/index
 import { formatMoney } from '../number/index.ts';
 import { applyReport, isFinished, isHere, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
 import { positionOf, type AccountBook } from '../portfolio/index.ts';
-import type { BrokerStatus, KnownOrder } from './broker.ts';
+import { RULE_NAMES, changedRules, chained, locksAt, ruleText, tighterOf, withRule, type Locks, type RiskRules, type RuleName } from '../risk/index.ts';
+import type { BrokerStatus, KnownOrder, Lodged } from './broker.ts';
 import { draft, type Decision } from './decision.ts';
 import type { Draft, EntryData } from './entries.ts';
 import type { Facts } from './facts.ts';
@@ -41,7 +42,38 @@ export function decideReconcile(state: AccountState, theirs: BrokerStatus, facts
   for (const { order } of theirs.orders)
     if (!state.working.has(order.id) && !isFinished(order) && !facts.past(order.id)) entries.push(takenOver(state, order, facts));
   entries.push(...differingBook(state, theirs.book, facts));
-  return { entries, answer: { kind: 'done' } };
+  const rules = differingRules(state, theirs.lodged, facts);
+  return { entries: [...entries, ...rules.entries], answer: { kind: 'done' }, ...(rules.lodge ? { lodge: rules.lodge } : {}) };
+}
+
+/** Locked rules as they are here and as the broker has them: rule by rule the tighter of the two counts, and the later end of its lock. */
+function differingRules(state: AccountState, lodged: Lodged | null, facts: Facts): { entries: Draft[]; lodge: Lodged | null } {
+  const { risk } = state;
+  const here = locksAt(risk, facts.now);
+  const there = lodged ? locksAt(lodged, facts.now) : {};
+  const names = RULE_NAMES.filter((name) => here[name] !== undefined || there[name] !== undefined);
+  if (names.length === 0) return { entries: [], lodge: null };
+  let { rules } = risk;
+  const locks: Partial<Record<RuleName, number>> = {};
+  for (const name of names) {
+    if (lodged && there[name] !== undefined) rules = withRule(rules, name, tighterOf(name, rules, lodged.rules));
+    locks[name] = Math.max(here[name] ?? 0, there[name] ?? 0);
+  }
+  const say = (of: RiskRules, until: Locks): string =>
+    canonical(names.map((name) => [name, until[name] === undefined ? null : ruleText(name, of), until[name] ?? null]));
+  const [ours, theirs, right] = [say(risk.rules, here), lodged ? say(lodged.rules, there) : 'none', say(rules, locks)];
+  const entries: Draft[] = [];
+  if (ours !== right) {
+    const changes = changedRules(risk.rules, rules);
+    const chain = chained(
+      risk.changes,
+      changes.map((rule) => ({ time: facts.now, by: 'desk', rule, old: ruleText(rule, risk.rules), new: ruleText(rule, rules), kind: 'set' as const })),
+    );
+    entries.push(difference(state, 'the locked rules', ours, theirs, { order: null, book: null }, facts));
+    const to = { rules, locks: { ...risk.locks, ...locks }, version: risk.version + 1, changes: [...risk.changes, ...chain] };
+    entries.push(draft(state, facts.now, 'The locked rules stand as the broker has them.', { kind: 'risk', to }, { by: 'desk' }));
+  }
+  return { entries, lodge: theirs === right ? null : { rules, locks } };
 }
 
 /** Links that the broker has not had. */
@@ -73,7 +105,7 @@ function unknownThere(state: AccountState, { order }: Working, complete: boolean
   if (facts.now - order.createdAt < YOUNG_MS) return [again()];
   const late = (why: string): Draft => end({ kind: 'rejected', reason: `It was not sent for the broker's link. ${why}`, reasonCode: 'late' });
   if (order.terms.type === 'market') return [late('It would have filled at a market that nobody looked at.')];
-  const judged = judgeTerms(state, order, order.terms, facts, { stop: true, margin: false });
+  const judged = judgeTerms(state, order, order.terms, facts, { stop: true, margin: false, opens: true });
   return [judged.refusal ? late(refusalText(judged.refusal)) : again()];
 }
 

@@ -1,6 +1,6 @@
 import { isOver, withEntryFill, withLeg, withOwnFill, withStep, type LegName, type RunningLeg, type RunningPlan } from '../exits/index.ts';
 import type { Instrument, Price, Quantity, VenueId } from '../instrument/index.ts';
-import { divideHalfEven, formatScaled, type Money } from '../number/index.ts';
+import { NO_MONEY, divideHalfEven, divideHalfUp, formatScaled, moneyOf, type Money } from '../number/index.ts';
 import { asQuantity } from '../instrument/index.ts';
 import {
   applyReport,
@@ -16,6 +16,7 @@ import {
   type OrderRole,
 } from '../orders/index.ts';
 import { bookDayTurn, bookFill, bookSettlement, openAccount, type AccountBook, type AccountTerms } from '../portfolio/index.ts';
+import { newRiskState, withDay, withFill, withTaken, type CountedFill, type RiskState } from '../risk/index.ts';
 import type { Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
 import { claimsOf, type Claim } from './claims.ts';
@@ -77,6 +78,7 @@ export interface AccountState {
   readonly plansIn: Map<string, Set<string>>;
   /** Links that the broker has not answered, by the group they are to make. */
   readonly links: Map<string, PendingLink>;
+  risk: RiskState;
   /** Since when what is held here is cut off; null while it is not. */
   cutOffSince: number | null;
   lastReport: number;
@@ -96,6 +98,7 @@ export const newAccountState = (terms: AccountTerms): AccountState => ({
   plans: new Map(),
   plansIn: new Map(),
   links: new Map(),
+  risk: newRiskState(terms.rules),
   cutOffSince: null,
   lastReport: 0,
   lastEntry: 0,
@@ -150,9 +153,11 @@ export interface Touched {
   readonly positions: readonly string[];
   readonly asked: { readonly orderId: string; readonly asked: Asked } | null;
   readonly plans: readonly RunningPlan[];
+  /** Its rules, or what they have come to. */
+  readonly risk: boolean;
 }
 
-const NOTHING: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [] };
+const NOTHING: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [], risk: false };
 
 /** What folding needs besides the entry: instruments, and orders that no longer work. */
 export interface FoldFacts {
@@ -179,6 +184,7 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
   switch (data.kind) {
     case 'order-requested':
       state.count = Math.max(state.count, data.number);
+      if (data.order.opening) state.risk = withTaken(state.risk, entry.time);
       return { ...kept(data.order, null, entry.seq), asked: { orderId: data.order.id, asked: data.asked } };
     case 'order-opened':
       state.lastReport = data.reportSeq;
@@ -200,6 +206,8 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
       state.lastReport = data.reportSeq;
       const of = known(data.orderId);
       if (data.report.kind === 'trade') return foldFill(state, of, data.report, entry, facts);
+      if (data.report.kind === 'rejected' && isCloseOut(of.order))
+        state.risk = { ...state.risk, refused: { ...state.risk.refused, [of.order.instrument]: entry.time } };
       if (data.report.kind === 'linked') state.links.delete(data.report.group.id);
       const touched = kept(applyReport(of.order, data.report, entry.time), of, of.askedBy);
       return { ...touched, plans: foldLeg(state, touched.orders[0]?.order ?? of.order, data.report, facts) };
@@ -224,20 +232,36 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
       state.count = Math.max(state.count, data.number ?? 0);
       keepPlan(state, data.plan);
       return { ...NOTHING, plans: [data.plan] };
+    case 'risk':
+      state.risk = { ...state.risk, ...data.to };
+      return { ...NOTHING, risk: true };
     case 'cut-off':
       state.cutOffSince = data.since;
       return NOTHING;
     case 'back':
       state.cutOffSince = null;
       return NOTHING;
-    case 'position-settled':
+    case 'position-settled': {
       state.lastReport = data.reportSeq;
-      state.book = bookSettlement(state.book, facts.instrument(data.instrument), data.worth, entry.time).book;
-      return { ...NOTHING, positions: [data.instrument] };
+      const instrument = facts.instrument(data.instrument);
+      const { book, realised } = bookSettlement(state.book, instrument, data.worth, entry.time);
+      state.book = book;
+      state.risk = withFill(state.risk, {
+        instrument: instrument.id,
+        kind: instrument.kind,
+        quantity: 0n,
+        realised,
+        fee: NO_MONEY,
+        closingFee: NO_MONEY,
+        ends: true,
+      });
+      return { ...NOTHING, positions: [data.instrument], risk: true };
+    }
     case 'day-turn': {
       state.lastReport = data.reportSeq;
       const settled = data.settlements.map(({ instrument, price }) => ({ instrument: facts.instrument(instrument), settlement: price }));
       state.book = bookDayTurn(state.book, entry.time, settled);
+      if (data.venue === state.terms.venues[0]) state.risk = withDay(state.risk, data.day, entry.time);
       dropEndedPlans(state, data.venue, (id) => facts.instrument(id));
       return { ...NOTHING, positions: Object.keys(state.book.positions) };
     }
@@ -268,6 +292,7 @@ function foldFill(state: AccountState, of: Working, report: OrderReport & { kind
   const { price, quantity, fee, liquidity, fillId } = report;
   const order = applyReport(of.order, report, entry.time);
   const instrument = facts.instrument(order.instrument);
+  const heldBefore = state.book.positions[instrument.id]?.quantity ?? 0;
   const booked = bookFill(state.book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: entry.time });
   state.book = booked.book;
   const turnover = of.turnover + BigInt(price) * BigInt(quantity);
@@ -292,6 +317,7 @@ function foldFill(state: AccountState, of: Working, report: OrderReport & { kind
     filledQuantity: order.filledQuantity,
     averagePrice: formatScaled(average, 8, instrument.priceDecimals),
   };
+  state.risk = withFill(state.risk, countedFill(instrument, order.side, report, heldBefore, booked.realised));
   const plan = planOfLeg(state, order);
   const plans: RunningPlan[] = [];
   const keptPlan = (next: RunningPlan): void => {
@@ -301,8 +327,29 @@ function foldFill(state: AccountState, of: Working, report: OrderReport & { kind
   if (plan && order.step !== null) keptPlan(withOwnFill(plan, order.step, quantity));
   else
     for (const one of plansIn(state, order.instrument)) if (one.entryOrderId === order.id && !isOver(one)) keptPlan(withEntryFill(one, quantity, report.value));
-  return { ...NOTHING, orders: [kept], fills: [fill], positions: [order.instrument], plans };
+  return { ...NOTHING, orders: [kept], fills: [fill], positions: [order.instrument], plans, risk: true };
 }
+
+/** A fill as the rules count it; of one through zero the fee is shared by quantity, half up. */
+function countedFill(instrument: Instrument, side: Side, { quantity, fee }: OrderReport & { kind: 'trade' }, before: number, realised: Money): CountedFill {
+  const against = before !== 0 && (side === 'sell') === before > 0;
+  const closes = against ? Math.min(Math.abs(before), quantity) : 0;
+  const closingFee = closes === quantity ? fee : moneyOf(divideHalfUp(fee * BigInt(closes), BigInt(quantity)));
+  return {
+    instrument: instrument.id,
+    kind: instrument.kind,
+    quantity: BigInt(quantity) * 10n ** BigInt(8 - instrument.quantityDecimals),
+    realised,
+    fee,
+    closingFee,
+    ends: against && quantity >= Math.abs(before),
+  };
+}
+
+const CLOSE_OUT = 'kavix.close-out.';
+/** The name of an order by which a position is closed out. */
+export const closeOutName = (number: number): string => `${CLOSE_OUT}${number}`;
+export const isCloseOut = ({ clientOrderId }: Order): boolean => clientOrderId.startsWith(CLOSE_OUT);
 
 /** The plan that runs and has this order as a leg. */
 function planOfLeg(state: AccountState, order: Order): RunningPlan | null {
@@ -409,6 +456,7 @@ export interface SavedAccount {
   readonly working: readonly Omit<Working, 'claims'>[];
   readonly plans: readonly RunningPlan[];
   readonly links: readonly PendingLink[];
+  readonly risk: RiskState;
   readonly cutOffSince: number | null;
   readonly lastReport: number;
   readonly lastEntry: number;
@@ -421,6 +469,7 @@ export const saveAccount = (state: AccountState): SavedAccount => ({
   working: [...state.working.values()].map(({ order, madeBy, askedBy, turnover }) => ({ order, madeBy, askedBy, turnover })),
   plans: [...state.plans.values()],
   links: [...state.links.values()],
+  risk: state.risk,
   cutOffSince: state.cutOffSince,
   lastReport: state.lastReport,
   lastEntry: state.lastEntry,
@@ -433,6 +482,7 @@ export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrument
   for (const one of saved.working) place(state, { ...one, claims: claimsOf(one.order, instrumentOf(one.order.instrument)) }, false);
   for (const plan of saved.plans) keepPlan(state, plan);
   for (const link of saved.links) state.links.set(link.group.id, link);
+  state.risk = saved.risk;
   state.cutOffSince = saved.cutOffSince;
   state.lastReport = saved.lastReport;
   state.lastEntry = saved.lastEntry;

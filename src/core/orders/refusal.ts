@@ -26,6 +26,7 @@ export type Refusal =
       readonly detail: string;
       readonly buyingPower?: string;
     }
+  | { readonly kind: 'locked'; readonly rule: string; readonly until: string; readonly detail: string }
   | { readonly kind: 'venue-rejected'; readonly detail: string }
   | { readonly kind: 'unavailable'; readonly detail: string };
 

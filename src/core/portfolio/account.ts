@@ -1,6 +1,7 @@
 import { NO_MONEY, minus, moneyOf, negated, plus, type Currency, type Money } from '../number/index.ts';
 import { asQuantity, isInverse, type Instrument, type InstrumentKind, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
 import { settlementTime } from '../market/index.ts';
+import type { RiskRules } from '../risk/index.ts';
 import type { Commission } from './commission.ts';
 import { applyFill, flatPosition, settlePosition, signedQuantity, turnDay, valueAt, type FillTerms, type Position, type Product } from './position.ts';
 
@@ -15,6 +16,8 @@ export interface AccountTerms {
   readonly cash: Money;
   readonly wallets: readonly Wallet[];
   readonly commission: readonly Commission[];
+  /** The rules it begins with, where it begins with any. */
+  readonly rules?: RiskRules;
 }
 
 export interface Wallet {

@@ -3,4 +3,5 @@ export * from './accounts.ts';
 export * from './market.ts';
 export * from './orders.ts';
 export * from './plans.ts';
+export * from './risk.ts';
 export { formatHalves, isoOrNull, isoTime } from './text.ts';

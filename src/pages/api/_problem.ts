@@ -43,6 +43,10 @@ export function refusalProblem(refusal: Refusal): Response {
       const { kind: _kind, detail, ...more } = refusal;
       return problem(422, 'risk-blocked', detail, more);
     }
+    case 'locked': {
+      const { kind: _kind, detail, ...more } = refusal;
+      return problem(423, 'locked', detail, more);
+    }
     case 'venue-rejected':
       return problem(422, 'venue-rejected', refusal.detail);
     case 'unavailable':

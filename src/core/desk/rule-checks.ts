@@ -1,0 +1,221 @@
+import { legPrice, shareOut } from '../exits/index.ts';
+import { asQuantity, formatQuantity, sizeOf, type Instrument, type InstrumentKind, type Quantity } from '../instrument/index.ts';
+import { dayStart, nextTradingDay, tradingDay } from '../market/index.ts';
+import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../number/index.ts';
+import { limitPriceOf, remainingQuantity, stopPriceOf, type Order, type Refusal } from '../orders/index.ts';
+import { inEuro, valueAt } from '../portfolio/index.ts';
+import { blocksAt, takenWithin, windowAt, type Block, type BlockingRule } from '../risk/index.ts';
+import { leftOfDay, totalOpenRisk } from './day.ts';
+import { fillsNow, orderValue } from './estimate.ts';
+import { feeEstimate } from './exposure.ts';
+import type { Facts } from './facts.ts';
+import type { AccountState } from './state.ts';
+
+/** An opening order before the rules of its account. */
+export interface Judged {
+  readonly state: AccountState;
+  readonly order: Order;
+  readonly instrument: Instrument;
+  readonly position: Quantity;
+  readonly opens: Quantity;
+  readonly facts: Facts;
+  /** It works already and is only changed: it is not counted again. */
+  readonly replaces: boolean;
+}
+
+/** Why a rule stops an order. */
+export interface Stopped {
+  readonly rule: BlockingRule;
+  readonly instrument: string | null;
+  readonly until: number | null;
+  readonly detail: string;
+  /** It is told and stops nothing. */
+  readonly warns?: true;
+}
+
+type RuleCheck = (of: Judged) => Stopped | null;
+
+const UNITS = 8;
+/** A quantity in 10⁻⁸ units, whatever the step of its instrument. */
+export const inUnits = (quantity: number, instrument: Instrument): bigint => BigInt(quantity) * 10n ** BigInt(UNITS - instrument.quantityDecimals);
+const sayUnits = (units: bigint): string => formatScaled(units, UNITS, 0);
+const sayTime = (time: number): string => new Date(time).toISOString();
+const euro = (sum: Money): string => formatMoney(sum, 'EUR');
+
+/** When the trading day of an account ends. */
+export function dayEnd(state: AccountState, time: number): number {
+  const venue = state.terms.venues[0] ?? 'HALM';
+  return dayStart(venue, nextTradingDay(venue, tradingDay(venue, time)));
+}
+
+const byBlock =
+  (rule: BlockingRule, fits: (block: Block, of: Judged) => boolean): RuleCheck =>
+  (of) => {
+    const block = blocksAt(of.state.risk, of.facts.now).find((one) => one.rule === rule && fits(one, of));
+    return block ? { rule, instrument: block.instrument, until: block.until, detail: block.reason } : null;
+  };
+
+/** Working opening orders of the account but the one that is judged. */
+export function* openingOrders(state: AccountState, except: string | null): Generator<Order, void> {
+  for (const { order } of state.working.values()) if (order.opening && order.id !== except) yield order;
+}
+
+function workingOfKind({ state, order, facts }: Pick<Judged, 'state' | 'facts'> & { order: Order | null }, kind: InstrumentKind): bigint {
+  let sum = 0n;
+  for (const one of openingOrders(state, order?.id ?? null)) {
+    const instrument = facts.instrument(one.instrument);
+    if (instrument.kind === kind) sum += inUnits(remainingQuantity(one), instrument);
+  }
+  return sum;
+}
+
+function quantityCap(of: Judged): Stopped | null {
+  const { state, order, instrument, facts } = of;
+  const cap = state.risk.rules.dayQuantityCap?.[instrument.kind];
+  if (cap === undefined) return null;
+  const used = state.risk.used[instrument.kind] ?? 0n;
+  const working = workingOfKind(of, instrument.kind);
+  const wants = inUnits(order.terms.quantity - order.filledQuantity, instrument);
+  if (used + working + wants <= cap) return null;
+  const detail = `Of ${sayUnits(cap)} ${instrument.kind} units for the day ${sayUnits(used)} are used and ${sayUnits(working)} are in working orders; ${sayUnits(wants)} more is over the cap.`;
+  return { rule: 'dayQuantityCap', instrument: null, until: dayEnd(state, facts.now), detail };
+}
+
+function orderQuantity({ state, order, instrument }: Judged): Stopped | null {
+  const most = state.risk.rules.maxOrderQuantity;
+  if (most === null || inUnits(order.terms.quantity, instrument) <= most) return null;
+  const detail = `An order is at most ${sayUnits(most)}; this one is for ${formatQuantity(instrument, order.terms.quantity)}.`;
+  return { rule: 'maxOrderQuantity', instrument: null, until: null, detail };
+}
+
+function valueInEuro({ order, instrument, facts }: Judged): Money | null {
+  const price = limitPriceOf(order.terms, order.side, instrument) ?? stopPriceOf(order.terms);
+  const fills = price === null ? fillsNow(order, instrument, facts.book(instrument.id)) : [];
+  const value = orderValue(order, order.terms.quantity, instrument, fills, facts);
+  return value === null ? null : inEuro(value, instrument.settlesIn, facts);
+}
+
+function orderWorth(of: Judged): Stopped | null {
+  const most = of.state.risk.rules.maxOrderValue;
+  const value = most === null ? null : valueInEuro(of);
+  if (most === null || value === null || value <= most) return null;
+  return { rule: 'maxOrderValue', instrument: null, until: null, detail: `An order is worth at most ${euro(most)}; this one is worth ${euro(value)}.` };
+}
+
+function distance({ state, order, instrument, facts }: Judged): Stopped | null {
+  const most = state.risk.rules.maxDistancePercent;
+  const price = limitPriceOf(order.terms, order.side, instrument) ?? stopPriceOf(order.terms);
+  const mark = facts.mark(instrument.id);
+  if (most === null || price === null || mark === null) return null;
+  const away = BigInt(Math.abs(2 * price - mark));
+  // |price − mark| ÷ mark × 100 in 10⁻⁸, without a division.
+  if (away * 10n ** 10n <= most * BigInt(mark)) return null;
+  const percent = formatScaled((away * 10n ** 4n) / BigInt(mark), 2);
+  return { rule: 'maxDistancePercent', instrument: null, until: null, detail: `Its price is ${percent} % from the market; ${sayUnits(most)} % is the most.` };
+}
+
+function perMinute({ state, facts, replaces }: Judged): Stopped | null {
+  const most = state.risk.rules.maxOrdersPerMinute;
+  if (most === null || replaces || takenWithin(state.risk, facts.now) < most) return null;
+  return { rule: 'maxOrdersPerMinute', instrument: null, until: null, detail: `${most} opening orders were taken within the last minute, which is the most.` };
+}
+
+function positionSize({ state, order, instrument, position, opens }: Judged): Stopped | null {
+  const most = state.risk.rules.maxPositionQuantity;
+  if (most === null) return null;
+  const crosses = position !== 0 && (order.side === 'sell') === position > 0;
+  let sum = crosses ? 0n : inUnits(sizeOf(position), instrument);
+  for (const one of openingOrders(state, order.id))
+    if (one.instrument === order.instrument && one.side === order.side) sum += inUnits(remainingQuantity(one), instrument);
+  sum += inUnits(crosses ? opens : order.terms.quantity - order.filledQuantity, instrument);
+  if (sum <= most) return null;
+  const detail = `With what works on that side the position could be ${sayUnits(sum)}; ${sayUnits(most)} is the most.`;
+  return { rule: 'maxPositionQuantity', instrument: null, until: null, detail };
+}
+
+/**
+ * What an order would lose if its stops filled at their prices, with their estimated fees, in EUR: from its limit or
+ * stop price, at market from the estimated fill.
+ *
+ * @returns null where some of it has no stop
+ */
+export function openRiskOfOrder(state: AccountState, order: Order, opens: Quantity, instrument: Instrument, facts: Facts): Money | null {
+  const plan = order.exitPlan;
+  if (!plan || opens === 0) return null;
+  const fills = fillsNow(order, instrument, facts.book(instrument.id));
+  const cost = orderValue(order, opens, instrument, fills, facts);
+  if (cost === null) return null;
+  const long = order.side === 'buy';
+  const quantities = shareOut(
+    opens,
+    plan.steps.map(({ share }) => share),
+  );
+  let lost = NO_MONEY;
+  for (const [i, step] of plan.steps.entries()) {
+    const part = quantities[i] ?? asQuantity(0);
+    if (part === 0) continue;
+    const stop = step.stop && legPrice(instrument, long, 'stop', step.stop.distance, { quantity: opens, cost }, part);
+    if (!stop) return null;
+    const entered = ((cost * BigInt(part)) / BigInt(opens)) as Money;
+    const left = valueAt(instrument, part, stop);
+    const worse = long === (instrument.kind !== 'inverse') ? minus(entered, left) : minus(left, entered);
+    lost = plus(lost, worse, feeEstimate(state.terms, instrument, part, left));
+  }
+  return inEuro(lost, instrument.settlesIn, facts);
+}
+
+/** What working opening orders would lose at their stops, as far as they have some. */
+export function openRiskOfWorking(state: AccountState, except: string | null, facts: Facts): Money {
+  let sum = NO_MONEY;
+  for (const order of openingOrders(state, except))
+    sum = plus(sum, openRiskOfOrder(state, order, remainingQuantity(order), facts.instrument(order.instrument), facts) ?? NO_MONEY);
+  return sum;
+}
+
+function openRiskLeft(of: Judged): Stopped | null {
+  const { state, order, opens, instrument, facts } = of;
+  const act = state.risk.rules.openRisk;
+  const left = act === null ? null : leftOfDay(state, facts);
+  if (act === null || left === null) return null;
+  const own = openRiskOfOrder(state, order, opens, instrument, facts);
+  const known = plus(totalOpenRisk(state, facts, (id) => facts.standing(id)).known, openRiskOfWorking(state, order.id, facts));
+  if (own !== null && plus(known, own) <= left) return null;
+  const detail =
+    own === null
+      ? `It has no stop, so what it could lose is more than the ${euro(left)} that are left of the day.`
+      : `If every stop filled, ${euro(plus(known, own))} would be lost; ${euro(left)} are left of the day.`;
+  return { rule: 'openRisk', instrument: null, until: null, detail, ...(act === 'warn' ? { warns: true } : {}) };
+}
+
+function inWindow({ state, instrument, facts }: Judged): Stopped | null {
+  const window = windowAt(state.risk.rules.noTradeWindows ?? [], instrument.venue, facts.now);
+  return (
+    window && { rule: 'noTradeWindows', instrument: null, until: window.until, detail: `No opening orders before ${sayTime(window.until)}: a no-trade window.` }
+  );
+}
+
+const RULES: readonly RuleCheck[] = [
+  byBlock('dayLossLimit', () => true),
+  byBlock('instrumentLossLimit', (block, { order }) => block.instrument === order.instrument),
+  byBlock('coolDown', () => true),
+  inWindow,
+  (of) => byBlock('dayQuantityCap', (block, { instrument }) => block.kind === instrument.kind)(of) ?? quantityCap(of),
+  orderQuantity,
+  orderWorth,
+  distance,
+  perMinute,
+  positionSize,
+  openRiskLeft,
+];
+
+/** What the rules of its account say of an opening order; reducing ones pass them all. */
+export const stoppedBy = (of: Judged): Stopped[] => (of.order.opening ? RULES.flatMap((rule) => rule(of) ?? []) : []);
+
+export const ruleRefusal = ({ rule, instrument, until, detail }: Stopped): Refusal => ({
+  kind: 'risk-blocked',
+  rule,
+  rules: [rule],
+  instrument,
+  until: until === null ? null : sayTime(until),
+  detail,
+});

@@ -1,0 +1,38 @@
+export {
+  type BlockingRule,
+  type Caps,
+  type LossAct,
+  type RiskRules,
+  type RuleName,
+  BLOCKING_RULES,
+  LOSS_ACTS,
+  NO_RULES,
+  OPEN_RISK_ACTS,
+  RULE_NAMES,
+  changedRules,
+  isLooser,
+  isTighter,
+  tighterOf,
+  withRule,
+} from './rules.ts';
+export { type TradeWindow, type Weekday, WEEKDAYS, minutesCovered, nextBound, windowAt } from './windows.ts';
+export { type RuleProblem, type RulesText, type WindowText, readRules, ruleText, rulesText } from './read.ts';
+export {
+  type Block,
+  type CloseOut,
+  type CountedFill,
+  type Locks,
+  type RiskState,
+  type RuleChange,
+  CHANGE_KINDS,
+  actOf,
+  blocksAt,
+  chained,
+  isIntact,
+  locksAt,
+  newRiskState,
+  takenWithin,
+  withDay,
+  withFill,
+  withTaken,
+} from './state.ts';

@@ -1,0 +1,59 @@
+import { dayFigures, leftOfDay, totalOpenRisk, type AccountState } from '../../core/desk/index.ts';
+import type { Price } from '../../core/instrument/index.ts';
+import { formatDay, tradingDay } from '../../core/market/index.ts';
+import { formatMoney, formatScaled, type Money } from '../../core/number/index.ts';
+import type { Market } from '../../core/portfolio/index.ts';
+import { blocksAt, locksAt, rulesText, windowAt, type RuleChange } from '../../core/risk/index.ts';
+import type { risk, ShapeOf } from '../../schemas/shapes.ts';
+import { isoTime } from './text.ts';
+
+export type RiskRulesAnswer = ShapeOf<typeof risk.riskRules>;
+export type RiskStateAnswer = ShapeOf<typeof risk.riskState>;
+export type RuleChangeAnswer = ShapeOf<typeof risk.ruleChange>;
+
+export const presentRules = ({ risk: { rules, version } }: AccountState): RiskRulesAnswer => ({ ...rulesText(rules), version }) as RiskRulesAnswer;
+
+export const presentChange = ({ time, ...change }: RuleChange): RuleChangeAnswer => ({ ...change, time: isoTime(time) });
+
+/** What an account's rules have come to by now. */
+export function presentRisk(state: AccountState, market: Market, now: number, standing: (orderId: string) => Price | null): RiskStateAnswer {
+  const { terms, risk } = state;
+  const venue = terms.venues[0] ?? 'HALM';
+  const day = dayFigures(state, market);
+  const open = totalOpenRisk(state, market, standing);
+  const left = leftOfDay(state, market);
+  const euro = (sum: Money): string => formatMoney(sum, terms.currency);
+  const locks = Object.entries(locksAt(risk, now));
+  const window = windowAt(risk.rules.noTradeWindows ?? [], venue, now);
+  return {
+    account: terms.id,
+    day: formatDay(tradingDay(venue, now)),
+    netToday: euro(day.net),
+    realised: euro(day.realised),
+    unrealised: euro(day.unrealised),
+    fees: euro(day.fees),
+    openRisk: euro(open.known),
+    positionsWithoutStop: open.without,
+    left: left === null ? null : euro(left),
+    quantityUsed: Object.fromEntries(Object.entries(risk.used).map(([kind, used]) => [kind, formatScaled(used, 8, 0)])),
+    losingInARow: risk.losing,
+    blocked: [
+      ...blocksAt(risk, now).map(({ rule, instrument, since, until, reason }) => ({ rule, instrument, since: isoTime(since), until: isoTime(until), reason })),
+      ...(window
+        ? [
+            {
+              rule: 'noTradeWindows' as const,
+              instrument: null,
+              since: isoTime(window.since),
+              until: isoTime(window.until),
+              reason: `No opening orders before ${isoTime(window.until)}: a no-trade window.`,
+            },
+          ]
+        : []),
+    ],
+    closeOut: risk.closeOut?.state ?? null,
+    lockedUntil: locks.length === 0 ? null : isoTime(Math.max(...locks.map(([, until]) => until))),
+    locks: locks.map(([rule, until]) => ({ rule, until: isoTime(until) })) as RiskStateAnswer['locks'],
+    broken: risk.broken,
+  };
+}
