@@ -1,5 +1,5 @@
 import { atom, map } from 'nanostores';
-import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiRunningPlan, ApiSession } from './shapes.ts';
+import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiRisk, ApiRunningPlan, ApiSession } from './shapes.ts';
 import { request, setCsrf } from './api.ts';
 import { tradingDay } from '../core/market/index.ts';
 import { loadInstruments } from './instruments.ts';
@@ -12,6 +12,8 @@ export const $accounts = map<Record<string, ApiAccount>>({});
 export const $positions = map<Record<string, ApiPosition>>({});
 /** Exit plans that run, and those that ended today. */
 export const $plans = map<Record<string, ApiRunningPlan>>({});
+/** What the rules of each account have come to. */
+export const $risk = map<Record<string, ApiRisk>>({});
 export const $fills = atom<readonly ApiFill[]>([]);
 export const $clock = atom<ApiClock | null>(null);
 export const $link = atom<ApiLink | null>(null);
@@ -88,6 +90,9 @@ function followBooks(): void {
   follow<ApiRunningPlan | ApiRunningPlan[]>('plans', (data, snapshot) => {
     if (snapshot && Array.isArray(data)) $plans.set(Object.fromEntries(data.map((plan) => [plan.id, plan])));
     else $plans.setKey((data as ApiRunningPlan).id, data as ApiRunningPlan);
+  });
+  follow<ApiRisk | ApiRisk[]>('risk', (data) => {
+    for (const state of Array.isArray(data) ? data : [data]) $risk.setKey(state.account, state);
   });
   follow<ApiFill | ApiFill[]>('fills', (data, snapshot) => {
     addFills(Array.isArray(data) ? data : [data]);

@@ -1,5 +1,5 @@
 export { type Answer, type AnswerOf, type Asked, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
-export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $session, begin, positionKey, refreshAccounts } from './books.ts';
+export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $risk, $session, begin, positionKey, refreshAccounts } from './books.ts';
 export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';
 export { findInstruments, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
@@ -19,6 +19,8 @@ export type {
   ApiPosition,
   ApiPreview,
   ApiQuote,
+  ApiRisk,
+  ApiRules,
   ApiRunningPlan,
   ApiSession,
   ApiTrade,

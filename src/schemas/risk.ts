@@ -69,6 +69,7 @@ export const riskState = shape({
   openRisk: dec,
   positionsWithoutStop: list(id),
   left: decOrNull,
+  dayLossLimit: decOrNull,
   quantityUsed: { type: 'object', additionalProperties: dec },
   losingInARow: int,
   blocked: list(shape({ rule: ruleName, instrument: idOrNull, since: time, until: time, reason: text })),

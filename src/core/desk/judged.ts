@@ -1,6 +1,6 @@
 import { canonical } from '../canonical.ts';
 import { asQuantity, sizeOf, type InstrumentKind } from '../instrument/index.ts';
-import { formatMoney, formatScaled, type Money } from '../number/index.ts';
+import { formatMoney, formatScaled, negated, type Money } from '../number/index.ts';
 import { isFinished, isHere, remainingQuantity, requestedOrder, type Order, type ReasonCode } from '../orders/index.ts';
 import { euroSources, type Position } from '../portfolio/index.ts';
 import { actOf, blocksAt, type Block, type BlockingRule, type CloseOut, type RiskState } from '../risk/index.ts';
@@ -60,7 +60,7 @@ const inForce = (risk: RiskState, now: number, rule: BlockingRule, fits: (block:
   blocksAt(risk, now).some((block) => block.rule === rule && fits(block));
 
 const say = (sum: Money): string => formatMoney(sum, 'EUR');
-const sayTime = (time: number): string => new Date(time).toISOString();
+const sayTime = (time: number): string => `${new Date(time).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 
 function reachedLosses(state: AccountState, facts: Facts): Block[] {
   const { risk } = state;
@@ -70,7 +70,7 @@ function reachedLosses(state: AccountState, facts: Facts): Block[] {
   const over = `no opening orders until ${sayTime(until)}; closing works`;
   if (rules.dayLossLimit !== null && !inForce(risk, facts.now, 'dayLossLimit')) {
     const { net } = dayFigures(state, facts);
-    if (net <= -rules.dayLossLimit)
+    if (net <= negated(rules.dayLossLimit))
       found.push({
         rule: 'dayLossLimit',
         instrument: null,
@@ -84,7 +84,7 @@ function reachedLosses(state: AccountState, facts: Facts): Block[] {
   for (const instrument of Object.keys(state.book.positions).sort()) {
     if (inForce(risk, facts.now, 'instrumentLossLimit', (block) => block.instrument === instrument)) continue;
     const { net } = dayFigures(state, facts, instrument);
-    if (net > -rules.instrumentLossLimit) continue;
+    if (net > negated(rules.instrumentLossLimit)) continue;
     const reason = `Limit of ${instrument} reached: ${say(net)} of −${say(rules.instrumentLossLimit)}; ${over}.`;
     found.push({ rule: 'instrumentLossLimit', instrument, kind: null, since: facts.now, until, reason });
     if (rules.coolDownMinutes !== null && !found.some(({ rule }) => rule === 'coolDown'))

@@ -39,7 +39,7 @@ const UNITS = 8;
 /** A quantity in 10⁻⁸ units, whatever the step of its instrument. */
 export const inUnits = (quantity: number, instrument: Instrument): bigint => BigInt(quantity) * 10n ** BigInt(UNITS - instrument.quantityDecimals);
 const sayUnits = (units: bigint): string => formatScaled(units, UNITS, 0);
-const sayTime = (time: number): string => new Date(time).toISOString();
+const sayTime = (time: number): string => `${new Date(time).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 const euro = (sum: Money): string => formatMoney(sum, 'EUR');
 
 /** When the trading day of an account ends. */
@@ -216,6 +216,6 @@ export const ruleRefusal = ({ rule, instrument, until, detail }: Stopped): Refus
   rule,
   rules: [rule],
   instrument,
-  until: until === null ? null : sayTime(until),
+  until: until === null ? null : new Date(until).toISOString(),
   detail,
 });

@@ -131,7 +131,7 @@ function compare(name: RuleName, from: RiskRules, to: RiskRules): number | null 
   const after = withDefaults(to)[name];
   if (before === null) return after === null ? 0 : 1;
   if (after === null) return -1;
-  return (COMPARE[name] as Compare<RuleName>)(before as never, after as never);
+  return (COMPARE[name] as Compare<RuleName>)(before, after);
 }
 
 /** Whether a rule lets anything through by a change that it stopped before (exact rules *Risk* 13). */
@@ -158,7 +158,7 @@ export function tighterOf(name: RuleName, a: RiskRules, b: RiskRules): RiskRules
   if (name === 'noTradeWindows') return [...(a.noTradeWindows ?? []), ...(b.noTradeWindows ?? [])];
   const caps = { ...a.dayQuantityCap } as Record<string, bigint>;
   for (const [kind, cap] of Object.entries(b.dayQuantityCap ?? {})) caps[kind] = caps[kind] !== undefined && caps[kind] < cap ? caps[kind] : cap;
-  return caps as Caps;
+  return caps;
 }
 
 /** Rules with one of them set. */

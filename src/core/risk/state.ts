@@ -129,7 +129,7 @@ export const blocksAt = ({ blocks }: RiskState, time: number): readonly Block[] 
 
 /** The locks that are in force at a time. A lock is over at its very end. */
 export const locksAt = ({ locks }: Pick<RiskState, 'locks'>, time: number): Locks =>
-  Object.fromEntries(Object.entries(locks).filter(([, until]) => until > time)) as Locks;
+  Object.fromEntries(Object.entries(locks).filter(([, until]) => until > time));
 
 export const FIRST_CHANGE_HASH = '0'.repeat(64);
 

@@ -11,7 +11,7 @@ export type RiskRulesAnswer = ShapeOf<typeof risk.riskRules>;
 export type RiskStateAnswer = ShapeOf<typeof risk.riskState>;
 export type RuleChangeAnswer = ShapeOf<typeof risk.ruleChange>;
 
-export const presentRules = ({ risk: { rules, version } }: AccountState): RiskRulesAnswer => ({ ...rulesText(rules), version }) as RiskRulesAnswer;
+export const presentRules = ({ risk: { rules, version } }: AccountState): RiskRulesAnswer => ({ ...rulesText(rules), version });
 
 export const presentChange = ({ time, ...change }: RuleChange): RuleChangeAnswer => ({ ...change, time: isoTime(time) });
 
@@ -35,6 +35,7 @@ export function presentRisk(state: AccountState, market: Market, now: number, st
     openRisk: euro(open.known),
     positionsWithoutStop: open.without,
     left: left === null ? null : euro(left),
+    dayLossLimit: risk.rules.dayLossLimit === null ? null : euro(risk.rules.dayLossLimit),
     quantityUsed: Object.fromEntries(Object.entries(risk.used).map(([kind, used]) => [kind, formatScaled(used, 8, 0)])),
     losingInARow: risk.losing,
     blocked: [

@@ -11,7 +11,19 @@ const tickerOf = (id: string): string => id.slice(0, id.lastIndexOf('.'));
  * The day in a well: zero at 70 %, each lane starting where the one above ended: realised, open, and towards the wall
  * what the stops would lose. `scale` is what the stretch from the wall to zero stands for, in EUR.
  */
-export function Gauge({ account, day, scale }: { account: string; day: DayResult | null; scale: number }) {
+export function Gauge({
+  account,
+  day,
+  scale,
+  limit,
+  reached,
+}: {
+  account: string;
+  day: DayResult | null;
+  scale: number;
+  limit: number | null;
+  reached: boolean;
+}) {
   const box = useRef<SVGSVGElement>(null);
   const hatch = useId();
   const [width, setWidth] = useState(380);
@@ -33,8 +45,11 @@ export function Gauge({ account, day, scale }: { account: string; day: DayResult
   const third = bare.length > 0 ? 3 : at(stopped);
   const risks = bare.length > 0 || risk !== 0;
   const past = bare.length === 0 && stopped < -scale ? (-scale - stopped).toFixed(2) : null;
-  const plate = bare.length > 0 ? `no stop: ${bare.map(tickerOf).join(', ')}` : past === null ? null : `stops reach ${past} past the scale`;
-  const text = day === null ? 'net not known' : `net ${signed(inCents(day.net))}, no limit set`;
+  const plate =
+    bare.length > 0 ? `no stop: ${bare.map(tickerOf).join(', ')}` : past === null ? null : `stops reach ${past} past the ${limit === null ? 'scale' : 'limit'}`;
+  const used = limit === null ? 0 : -net / limit;
+  const edge = reached ? 'var(--crimson)' : used >= 0.75 ? 'var(--heather)' : 'var(--hair)';
+  const text = day === null ? 'net not known' : `net ${signed(inCents(day.net))}${limit === null ? ', no limit set' : ` of −${limit.toFixed(2)}`}`;
   const ifStopped = bare.length > 0 ? `no stop on ${bare.join(', ')}` : `if every stop fills ${signed(stopped.toFixed(2))}`;
   return (
     <div className="relative min-w-[112px] max-w-[900px] flex-1">
@@ -53,11 +68,13 @@ export function Gauge({ account, day, scale }: { account: string; day: DayResult
             <line x1="0" y1="0" x2="0" y2="4" stroke="var(--ink)" strokeWidth="1.4" />
           </pattern>
         </defs>
-        <rect x="0.5" y="2.5" width={Math.max(0, width - 1)} height="22" fill="var(--well)" stroke="var(--hair)" />
-        {[0.25, 0.5].map((part) => (
+        <rect x="0.5" y="2.5" width={Math.max(0, width - 1)} height="22" fill="var(--well)" stroke={edge} />
+        {reached && <rect x="1" y="3" width={zero} height="21" fill="var(--crimson)" opacity="0.9" />}
+        {limit !== null && <line x1={zero * 0.25} x2={zero * 0.25} y1="2" y2="25" stroke="var(--line)" />}
+        {[0.25, 0.5, 0.75].slice(limit === null ? 0 : 1).map((part) => (
           <line key={part} x1={zero * part} x2={zero * part} y1="2" y2="7" stroke="var(--line)" />
         ))}
-        <line x1="1.5" x2="1.5" y1="0" y2="26" stroke="var(--ink)" strokeWidth="3" strokeDasharray="4 3" />
+        <line x1="1.5" x2="1.5" y1="0" y2="26" stroke="var(--ink)" strokeWidth="3" strokeDasharray={limit === null ? '4 3' : undefined} />
         <line x1={zero} x2={zero} y1="0" y2="26" stroke="var(--ink)" />
         <rect x={Math.min(zero, first)} y="3" width={Math.abs(first - zero)} height="6" fill={tone(realised)} />
         {realised !== 0 && <line x1={first} x2={first} y1="9" y2="11" stroke="var(--ink)" />}

@@ -6,11 +6,12 @@ import { drawnMoney, inCents, sumOf } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
-import { $accounts, $clock, $fills, $working, $positions, $session, instrumentOf } from '../../live/index.ts';
+import { $accounts, $clock, $fills, $positions, $risk, $session, $working, instrumentOf } from '../../live/index.ts';
 import { $target } from '../workspace/panes.ts';
 import { FlattenButton } from './FlattenButton.tsx';
 import { Gauge } from './Gauge.tsx';
 import { Plate } from './Plate.tsx';
+import { BlockPlate, Left, LockMark, ReachedPlate, RiskVoice, THREE_QUARTERS } from './RiskPlates.tsx';
 
 /** Always there, one line: what keys act on, the day's result, what is left, and the way out. */
 export function Rail() {
@@ -21,6 +22,13 @@ export function Rail() {
   const positions = useStore($positions);
   const day = useMemo(() => dayResult(Object.values(positions), account), [positions, account]);
   const net = day === null ? null : inCents(day.net);
+  const risk = useStore($risk)[account];
+  const limit = risk?.dayLossLimit == null ? null : Number(risk.dayLossLimit);
+  const made = day === null ? null : drawnMoney(day.net);
+  const used = limit === null || made === null ? null : Math.max(0, -made / limit);
+  const left = limit === null || made === null ? null : Math.max(0, limit + made);
+  const reached = risk?.blocked.some(({ rule }) => rule === 'dayLossLimit') ?? false;
+  const block = risk?.blocked[0];
   const others = (session?.accounts ?? []).filter((one) => one !== account);
   const clock = useStore($clock);
   const fills = useStore($fills);
@@ -36,16 +44,28 @@ export function Rail() {
           {net === null ? '–' : signed(net)}
         </span>
       </Labelled>
-      <Gauge account={account} day={day} scale={scaleOf(account)} />
-      <Labelled name="left" width={84}>
-        <span className="figure text-quiet">no limit</span>
-      </Labelled>
-      <Labelled name="quantity" width={76}>
-        <span className="figure font-bold">{grouped(quantity)}</span>
-      </Labelled>
-      <Labelled name="next" width={100}>
-        <NextUp account={account} />
-      </Labelled>
+      <Gauge account={account} day={day} scale={limit ?? scaleOf(account)} limit={limit} reached={reached} />
+      {reached ? (
+        <ReachedPlate risk={risk} net={net} />
+      ) : (
+        <>
+          <Left left={left} used={used} />
+          {block ? (
+            <BlockPlate block={block} />
+          ) : (
+            <>
+              <Labelled name="quantity" width={76}>
+                <span className="figure font-bold">{grouped(quantity)}</span>
+              </Labelled>
+              <Labelled name="next" width={100}>
+                <NextUp account={account} />
+              </Labelled>
+            </>
+          )}
+        </>
+      )}
+      <LockMark risk={risk} />
+      <RiskVoice account={account} used={used} risk={risk} />
       {others.map((one) => (
         <Stub key={one} account={one} />
       ))}
@@ -104,11 +124,13 @@ function Stub({ account }: { account: string }) {
   const positions = useStore($positions);
   const day = useMemo(() => dayResult(Object.values(positions), account), [positions, account]);
   const net = day === null ? null : drawnMoney(day.net);
-  const used = net === null ? '–' : `${Math.max(0, Math.round((-net / scaleOf(account)) * 100))}%`;
+  const limit = useStore($risk)[account]?.dayLossLimit;
+  const share = net === null ? null : Math.max(0, -net / (limit == null ? scaleOf(account) : Number(limit)));
+  const used = share === null ? '–' : `${Math.round(share * 100)}%`;
   const words = `${account}: net ${day === null ? 'not known' : signed(inCents(day.net))}`;
   return (
     <span
-      className="flex h-[22px] w-[40px] shrink-0 items-center justify-between border border-hair px-1 text-[11px]"
+      className={`flex h-[22px] w-[40px] shrink-0 items-center justify-between border px-1 text-[11px] ${share !== null && share >= THREE_QUARTERS && limit != null ? 'border-heather' : 'border-hair'}`}
       role="img"
       aria-label={words}
       title={words}

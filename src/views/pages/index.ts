@@ -10,5 +10,6 @@ interface PageDefinition {
 
 /** Every page; what draws it is loaded when it is first opened. */
 export const PAGES: Readonly<Record<PageName, PageDefinition>> = {
+  risk: { title: 'Risk', about: 'rules, locks, what they have come to', view: lazy(() => import('./risk/RiskPage.tsx')) },
   settings: { title: 'Settings', about: 'look, sending, sizes, sounds, who is signed in', view: lazy(() => import('./settings/SettingsPage.tsx')) },
 };

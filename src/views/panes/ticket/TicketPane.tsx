@@ -90,7 +90,11 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
     }
   });
   return (
-    <form className="scroll flex h-full flex-col gap-2 p-2" onSubmit={(event) => void send(event)} aria-label={`Ticket ${instrument.id} ${target.account}`}>
+    <form
+      className="scroll flex h-full flex-col gap-2 p-2 [&>*]:shrink-0"
+      onSubmit={(event) => void send(event)}
+      aria-label={`Ticket ${instrument.id} ${target.account}`}
+    >
       {holds && <p className="plate brass">holds {instrument.id}</p>}
       <OrderFields form={form} instrument={instrument} prefix={`ticket-${id}`} problem={review.state === 'refused' ? review.problem : null} />
       {ready ? (

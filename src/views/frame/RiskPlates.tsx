@@ -1,0 +1,113 @@
+import { Lock } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { VENUES } from '../../core/instrument/index.ts';
+import { clockText } from '../../kit/clock.ts';
+import { signed } from '../../kit/Figure.tsx';
+import type { ApiRisk } from '../../live/index.ts';
+import { showPage } from '../pages/route.ts';
+
+/** From so much of the limit on the rail asks for a look. */
+export const THREE_QUARTERS = 0.75;
+
+const open = (): void => showPage('risk');
+const time = (text: string): string => clockText(VENUES.HALM.zone, text, 'HH:mm');
+
+/** What is left of the day's limit; three quarters used it says how much. */
+export function Left({ left, used }: { left: number | null; used: number | null }) {
+  const near = used !== null && used >= THREE_QUARTERS;
+  if (near && left !== null)
+    return (
+      <button type="button" className="plate heather figure h-[24px] w-[136px] shrink-0 whitespace-nowrap text-center" onClick={open}>
+        {left.toFixed(2)} left · {Math.round(used * 100)} % used
+      </button>
+    );
+  return (
+    <button
+      type="button"
+      className="flex w-[84px] shrink-0 flex-col justify-center text-left"
+      onClick={open}
+      aria-label={left === null ? 'left, no limit: opens Risk' : `left ${left.toFixed(2)}: opens Risk`}
+    >
+      <span className="text-[11px] leading-[13px] text-quiet">left</span>
+      <span className={`figure leading-[16px] ${left === null ? 'text-quiet' : 'font-bold'}`}>{left === null ? 'no limit' : left.toFixed(2)}</span>
+    </button>
+  );
+}
+
+/** The day's limit is reached: when, at what, what is being closed, and until when nothing opens. */
+export function ReachedPlate({ risk, net }: { risk: ApiRisk | undefined; net: string | null }) {
+  const block = risk?.blocked.find(({ rule }) => rule === 'dayLossLimit');
+  if (!risk || !block) return null;
+  const closing = risk.closeOut === 'running' ? 'closing all positions · ' : risk.closeOut === 'done' ? 'all closed · ' : '';
+  return (
+    <button
+      type="button"
+      className="flex h-[28px] w-[276px] shrink-0 flex-col justify-center rounded-[2px] bg-crimson px-2 text-left text-[11px] font-semibold leading-[13px] text-white outline-1 outline-ink"
+      onClick={open}
+      data-testid="limit-reached"
+    >
+      <span className="figure truncate text-left text-white">
+        DAY LIMIT {time(block.since)} · {net === null ? '–' : signed(net)} of −{risk.dayLossLimit ?? '–'}
+      </span>
+      <span className="truncate text-white">
+        {closing}no opening until {time(block.until)} · closing works
+      </span>
+    </button>
+  );
+}
+
+const BLOCK_WORDS: Readonly<Record<string, string>> = {
+  instrumentLossLimit: 'INSTRUMENT LIMIT',
+  coolDown: 'COOL-DOWN',
+  noTradeWindows: 'WINDOW',
+  dayQuantityCap: 'DAY CAP',
+};
+
+/** Another block: what, of what, until when. */
+export function BlockPlate({ block }: { block: ApiRisk['blocked'][number] }) {
+  const of = block.instrument === null ? '' : ` ${block.instrument}`;
+  const words = `${BLOCK_WORDS[block.rule] ?? block.rule}${of} until ${time(block.until)} · no opening · closing works`;
+  return (
+    <button
+      type="button"
+      className="h-[24px] w-[184px] shrink-0 truncate rounded-[2px] border border-ink px-1 text-[12px]"
+      title={`${words}. ${block.reason}`}
+      onClick={open}
+    >
+      {words}
+    </button>
+  );
+}
+
+/** Whether rules are locked, and until when. */
+export function LockMark({ risk }: { risk: ApiRisk | undefined }) {
+  const until = risk?.lockedUntil ?? null;
+  const words = until === null ? 'No rule is locked: opens Risk' : `Rules locked until ${until.slice(0, 16).replace('T', ' ')} UTC: opens Risk`;
+  return (
+    <button type="button" className="grid h-[24px] w-[24px] shrink-0 place-items-center" aria-label={words} title={words} onClick={open}>
+      <Lock size={14} className={until === null ? 'text-quiet opacity-60' : ''} strokeWidth={until === null ? 1.5 : 2.5} />
+    </button>
+  );
+}
+
+const STEPS = [0.5, THREE_QUARTERS, 1] as const;
+
+/** Speaks once at a half, at three quarters and at the limit, and when a block begins or ends. */
+export function RiskVoice({ account, used, risk }: { account: string; used: number | null; risk: ApiRisk | undefined }) {
+  const [words, setWords] = useState('');
+  const step = used === null ? 0 : STEPS.filter((one) => used >= one).length;
+  const blocks = (risk?.blocked ?? []).map(({ rule, instrument }) => `${rule} ${instrument ?? ''}`).join(',');
+  const seen = useRef({ account, step, blocks });
+  useEffect(() => {
+    const before = seen.current;
+    seen.current = { account, step, blocks };
+    if (before.account !== account) return;
+    if (blocks !== before.blocks) setWords(blocks === '' ? `${account}: opening orders are possible again.` : (risk?.blocked[0]?.reason ?? ''));
+    else if (step > before.step) setWords(`${account}: ${Math.round((STEPS[step - 1] ?? 0) * 100)} percent of the day’s limit are used.`);
+  }, [account, step, blocks, risk]);
+  return (
+    <span role="status" aria-live="assertive" className="sr-only">
+      {words}
+    </span>
+  );
+}

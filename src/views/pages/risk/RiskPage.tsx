@@ -1,0 +1,192 @@
+import { useStore } from '@nanostores/react';
+import { useState } from 'react';
+import { readRules, type RuleName, type RulesText } from '../../../core/risk/index.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { Choice } from '../../../kit/Choice.tsx';
+import { signed } from '../../../kit/Figure.tsx';
+import { $clock, $risk, $session, problemWords, request, type ApiRisk, type ApiRules } from '../../../live/index.ts';
+import { askAgain, useAsked } from '../../act/queries.tsx';
+import { $target } from '../../workspace/panes.ts';
+import { Section } from '../settings/Section.tsx';
+import { RuleFields } from './RuleFields.tsx';
+import { sentencesOf } from './sentences.ts';
+import { TEMPLATES } from './templates.ts';
+
+/** The rules of an account: made while calm, so that they hold while not. */
+export default function RiskPage() {
+  const session = useStore($session);
+  const target = useStore($target);
+  const accounts = session?.accounts ?? [];
+  const [account, setAccount] = useState(target?.account ?? accounts[0] ?? 'MAIN');
+  const { data: rules, error } = useAsked('GET /api/risk/{account}', { path: { account } });
+  const state = useStore($risk)[account];
+  return (
+    <div className="flex flex-col gap-4">
+      <div className="flex items-center gap-3">
+        <Choice label="Account" value={account} options={accounts.map((one) => ({ value: one, words: one }))} onPick={setAccount} />
+        {state && <Today state={state} />}
+      </div>
+      {error && <p className="plate heather whitespace-normal">{problemWords(error.problem)}</p>}
+      {rules && state && <Rules key={`${account} ${rules.version}`} account={account} rules={rules} state={state} />}
+      <Changes account={account} />
+    </div>
+  );
+}
+
+function Today({ state }: { state: ApiRisk }) {
+  return (
+    <p className="flex flex-wrap items-center gap-x-4">
+      <span>
+        today net <b className="figure">{signed(state.netToday)}</b>
+      </span>
+      <span>
+        if every stop fills, less <b className="figure">{state.openRisk}</b>
+      </span>
+      <span>
+        left <b className="figure">{state.left ?? 'no limit'}</b>
+      </span>
+      {state.positionsWithoutStop.length > 0 && <span className="plate heather">no stop: {state.positionsWithoutStop.join(', ')}</span>}
+      {state.blocked.map((block) => (
+        <span key={`${block.rule} ${block.instrument ?? ''}`} className="rounded-[2px] border border-ink px-1">
+          {block.reason}
+        </span>
+      ))}
+      {state.broken && <span className="plate heather">The record of changes is not what was written: only closing orders are taken.</span>}
+    </p>
+  );
+}
+
+function Rules({ account, rules, state }: { account: string; rules: ApiRules; state: ApiRisk }) {
+  const { version, ...first } = rules;
+  const [text, setText] = useState<RulesText>(first as RulesText);
+  const [refused, setRefused] = useState<string | null>(null);
+  const read = readRules(text);
+  const changed = JSON.stringify(text) !== JSON.stringify(first);
+  const locked = new Map<RuleName, string>(state.locks.map(({ rule, until }) => [rule, until]));
+  const save = async (): Promise<void> => {
+    const done = await request('PUT /api/risk/{account}', { path: { account }, body: { ...text, version } });
+    setRefused(done.ok ? null : problemWords(done.problem));
+    if (!done.ok) return;
+    await Promise.all([askAgain('GET /api/risk/{account}'), askAgain('GET /api/risk/{account}/changes')]);
+  };
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-4">
+      <Section title="Rules" about="Checked in the server before every order and at every price, net of fees. Closing is always possible.">
+        <div className="mb-2 flex items-center gap-2">
+          <Choice
+            label="Begin from"
+            value={null}
+            options={TEMPLATES.map(({ name, about }) => ({ value: name, words: name, about }))}
+            className="field"
+            onPick={(name) => setText({ ...(first as RulesText), ...TEMPLATES.find((one) => one.name === name)?.rules })}
+          >
+            begin from a template
+          </Choice>
+        </div>
+        <RuleFields rules={text} locked={locked} problems={read.ok ? [] : read.refusal} onChange={(to) => setText((before) => ({ ...before, ...to }))} />
+        {refused !== null && <p className="plate heather mt-2 whitespace-normal">{refused}</p>}
+        <div className="mt-3 flex gap-2">
+          <Button disabled={!changed || !read.ok} onClick={() => void save()}>
+            set these rules
+          </Button>
+          <Button disabled={!changed} onClick={() => setText(first as RulesText)}>
+            as they were
+          </Button>
+        </div>
+      </Section>
+      <div className="flex flex-col gap-4">
+        <Section title="In words">
+          {read.ok ? (
+            <ul className="flex list-disc flex-col gap-1 pl-4">
+              {sentencesOf(text).map((sentence) => (
+                <li key={sentence}>{sentence}</li>
+              ))}
+            </ul>
+          ) : (
+            <p className="text-quiet">What is typed is no set of rules yet.</p>
+          )}
+        </Section>
+        <LockRules account={account} state={state} dirty={changed} />
+      </div>
+    </div>
+  );
+}
+
+const LOCK_DAYS = [1, 5, 10, 20, 60] as const;
+const DAY_MS = 86_400_000;
+
+/** Locks all rules as they are set now. Nothing loosens them until then, and there is no way back. */
+function LockRules({ account, state, dirty }: { account: string; state: ApiRisk; dirty: boolean }) {
+  const now = useStore($clock)?.time;
+  const [days, setDays] = useState<number>(5);
+  const [sure, setSure] = useState(false);
+  const [said, setSaid] = useState<string | null>(null);
+  const until = now ? new Date(Date.parse(now) + days * DAY_MS).toISOString() : null;
+  const lock = async (): Promise<void> => {
+    if (until === null) return;
+    const done = await request('POST /api/risk/{account}/lock', { path: { account }, body: { until } });
+    setSure(false);
+    setSaid(done.ok ? null : problemWords(done.problem));
+    await askAgain('GET /api/risk/{account}/changes');
+  };
+  return (
+    <Section
+      title="Lock"
+      about="While they are locked nobody can loosen the rules or shorten the lock, by any way in; the broker holds them too. Tightening stays possible."
+    >
+      <p className="mb-2">{state.lockedUntil === null ? 'No rule is locked.' : `Locked until ${state.lockedUntil.slice(0, 16).replace('T', ' ')} UTC.`}</p>
+      <div className="flex flex-wrap items-center gap-2">
+        <Choice
+          label="Lock for"
+          value={String(days)}
+          options={LOCK_DAYS.map((one) => ({ value: String(one), words: one === 1 ? 'a day' : `${one} days` }))}
+          onPick={(picked) => setDays(Number(picked))}
+        />
+        {sure ? (
+          <>
+            <Button tone="sell" onClick={() => void lock()}>
+              lock until {until?.slice(0, 10)}: no way back
+            </Button>
+            <Button onClick={() => setSure(false)}>leave it</Button>
+          </>
+        ) : (
+          <Button disabled={dirty || until === null} title={dirty ? 'Set the rules first.' : undefined} onClick={() => setSure(true)}>
+            lock all rules …
+          </Button>
+        )}
+      </div>
+      {said !== null && <p className="plate heather mt-2 whitespace-normal">{said}</p>}
+    </Section>
+  );
+}
+
+const valueText = (value: unknown): string => (value === null ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value));
+
+/** Every change of the rules, with its old and its new value. */
+function Changes({ account }: { account: string }) {
+  const { data } = useAsked('GET /api/risk/{account}/changes', { path: { account }, query: { limit: 200 } });
+  const items = [...(data?.items ?? [])].reverse();
+  return (
+    <Section title="Changes" about="The record can’t be edited: each line carries the hash of those before it.">
+      {items.length === 0 && <p className="text-quiet">The rules were never changed.</p>}
+      <table className="list w-full">
+        <tbody>
+          {items.map((change) => (
+            <tr key={change.seq}>
+              <td className="figure text-left">{change.time.slice(0, 19).replace('T', ' ')}</td>
+              <td>{change.by}</td>
+              <td>{change.kind}</td>
+              <td>{change.rule}</td>
+              <td className="figure text-left">
+                {valueText(change.old)} → {valueText(change.new)}
+              </td>
+              <td className="figure text-quiet" title={change.hash}>
+                {change.hash.slice(0, 8)}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}
