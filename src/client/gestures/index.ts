@@ -11,7 +11,7 @@ import * as door from './door.ts';
 import { reduces, type GestureIntent, type OrderWish } from './intent.ts';
 import { moveChange, orderMovedTo } from './moves.ts';
 import { spentOn } from './presses.ts';
-import { openSlip } from './slip.ts';
+import { openSlip as open } from './slip.ts';
 import { makeSubmit, opensSlip, planOn, type Gesture } from './submit.ts';
 
 export { OrderArea, type AreaHost, type Shown } from './area.ts';
@@ -19,7 +19,7 @@ export { STILL_MS, TRAVEL_PX } from './guard.ts';
 export { crossing, reduces, type GestureIntent, type OrderWish } from './intent.ts';
 export { orderMovedTo, waitsForStop } from './moves.ts';
 export { notePopoverClosed, watchPresses } from './presses.ts';
-export { $slip, closeSlip, openSlip, type Slip } from './slip.ts';
+export { $slip, closeSlip, type Slip } from './slip.ts';
 export type { Gesture, Submitted } from './submit.ts';
 
 export const heldOf = (account: string, instrument: string): number => Number($positions.get()[positionKey(account, instrument)]?.quantity ?? 0);
@@ -91,7 +91,7 @@ export const submit = makeSubmit({
   directSend: (surface) => $directSend.get()[surface],
   againMs: () => $settings.get().againMs,
   refuse,
-  openSlip,
+  openSlip: open,
   send,
   planFor,
 });
@@ -102,6 +102,12 @@ export const sendsAtOnce = (from: Surface, wish: OrderWish): boolean =>
 
 /** The exit plan that an order of a gesture would go with. */
 export const planOnWish = (wish: OrderWish): string | null => planOn(wish, heldOf(wish.account, wish.instrument), { planFor });
+
+/** Opens the slip with an order that nothing was pressed for, the plan of the plate on it. */
+export function openSlip(pane: string, wish: OrderWish): void {
+  const plan = planOnWish(wish);
+  open(pane, plan === null ? wish : { ...wish, exitPlan: plan });
+}
 
 /** An order as it can go: what only reduces takes no exit plan along. */
 export function fitting(wish: OrderWish): OrderWish {

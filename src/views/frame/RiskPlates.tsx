@@ -22,14 +22,9 @@ export function Left({ left, used }: { left: number | null; used: number | null 
       </button>
     );
   return (
-    <button
-      type="button"
-      className="flex w-[84px] shrink-0 flex-col justify-center text-left"
-      onClick={open}
-      aria-label={left === null ? 'left, no limit: opens Risk' : `left ${left.toFixed(2)}: opens Risk`}
-    >
+    <button type="button" className="flex w-[84px] shrink-0 flex-col justify-center text-left" onClick={open} title="Opens Risk">
       <span className="text-[11px] leading-[13px] text-quiet">left</span>
-      <span className={`figure leading-[16px] ${left === null ? 'text-quiet' : 'font-bold'}`}>{left === null ? 'no limit' : left.toFixed(2)}</span>
+      <span className={`figure self-start leading-[16px] ${left === null ? 'text-quiet' : 'font-bold'}`}>{left === null ? 'no limit' : left.toFixed(2)}</span>
     </button>
   );
 }

@@ -150,17 +150,18 @@ function AnswerText({ id }: { id: string }) {
   const line = useStore($answers)[id];
   if (!line) return null;
   return (
-    <button
-      type="button"
-      role="status"
-      data-testid="answer"
-      data-kind={line.kind}
-      title={line.text}
-      className={`min-w-0 max-w-[420px] truncate rounded-[2px] px-1 text-left leading-[20px] ${line.kind === 'done' ? 'bg-raised' : 'plate heather'}`}
-      onClick={() => readAnswer(id)}
-    >
-      {line.text}
-    </button>
+    <span role="status" className="flex min-w-0">
+      <button
+        type="button"
+        data-testid="answer"
+        data-kind={line.kind}
+        title={line.text}
+        className={`min-w-0 max-w-[420px] truncate rounded-[2px] px-1 text-left leading-[20px] ${line.kind === 'done' ? 'bg-raised' : 'plate heather'}`}
+        onClick={() => readAnswer(id)}
+      >
+        {line.text}
+      </button>
+    </span>
   );
 }
 

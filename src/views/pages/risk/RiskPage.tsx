@@ -127,7 +127,7 @@ function LockRules({ account, state, dirty }: { account: string; state: ApiRisk;
     const done = await request('POST /api/risk/{account}/lock', { path: { account }, body: { until } });
     setSure(false);
     setSaid(done.ok ? null : problemWords(done.problem));
-    await askAgain('GET /api/risk/{account}/changes');
+    await Promise.all([askAgain('GET /api/risk/{account}'), askAgain('GET /api/risk/{account}/changes')]);
   };
   return (
     <Section
@@ -160,7 +160,7 @@ function LockRules({ account, state, dirty }: { account: string; state: ApiRisk;
   );
 }
 
-const valueText = (value: unknown): string => (value === null ? 'none' : typeof value === 'object' ? JSON.stringify(value) : String(value));
+const valueText = (value: unknown): string => (value === null ? 'none' : typeof value === 'string' ? value : JSON.stringify(value));
 
 /** Every change of the rules, with its old and its new value. */
 function Changes({ account }: { account: string }) {

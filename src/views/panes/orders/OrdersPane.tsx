@@ -189,7 +189,6 @@ export default function OrdersPane({ id }: { id: string }) {
           </button>
         ))}
       </div>
-      {chosen.length > 0 && <Selection pane={id} orders={chosen} onDone={() => setPicked(NONE)} />}
       <Grid
         className="min-h-0 flex-1"
         grid={grid}
@@ -206,6 +205,7 @@ export default function OrdersPane({ id }: { id: string }) {
           title: one.sentence,
         })}
       />
+      {chosen.length > 0 && <Selection pane={id} orders={chosen} onDone={() => setPicked(NONE)} />}
     </div>
   );
 }
@@ -216,7 +216,7 @@ const NONE: ReadonlySet<string> = new Set();
 function Selection({ pane, orders, onDone }: { pane: string; orders: readonly ApiOrder[]; onDone: () => void }) {
   const cannot = whyNotLinked(orders);
   return (
-    <div className="flex min-h-[28px] shrink-0 flex-wrap items-center gap-2 border-y border-hair px-2" role="group" aria-label="Selected orders">
+    <div className="flex min-h-[28px] shrink-0 flex-wrap items-center gap-2 border-t border-hair px-2" role="group" aria-label="Selected orders">
       <span>{orders.length} selected</span>
       <Button
         size="small"

@@ -11,7 +11,7 @@ import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
-import { useAsked } from '../../act/queries.tsx';
+import { askAgain, useAsked } from '../../act/queries.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
@@ -101,6 +101,7 @@ function MoreExits({ pane, account, instrument, quantity }: { pane: string; acco
   return (
     <Menu
       align="end"
+      onOpen={(open) => open && void askAgain('GET /api/exit-plans')}
       trigger={
         <button
           type="button"

@@ -1,0 +1,212 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { enterDemo, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, tapeMarket, writeTape, type Server } from '../support/server.ts';
+
+const T = '2026-03-02T09:00';
+const TAPE = [
+  ...tapeMarket('GANET.HALM', 41.2),
+  ...tapeMarket('BRINE.HALM', 27.3),
+  `${T}:20.000Z,GANET.HALM,trade,buy,41.70,10,`,
+  `${T}:40.000Z,BRINE.HALM,trade,sell,24.00,10,`,
+].sort();
+
+interface Plan {
+  readonly id: string;
+  readonly instrument: string;
+  readonly state: string;
+}
+interface Risk {
+  readonly blocked: readonly { readonly rule: string }[];
+  readonly closeOut: string | null;
+  readonly lockedUntil: string | null;
+}
+
+describe('exits and rules under the hands', function () {
+  this.timeout(120_000);
+  let server: Server;
+  let driver: WebDriver;
+  let close: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    server = await startServer({ KAVIX_MARKET: `tape:${writeTape(TAPE)}`, KAVIX_CLOCK: 'manual' });
+    api = await Client.signIn(server.address);
+    await api.to('09:00:01.000');
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    await enterDemo(driver, server.address);
+    await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+  const plans = async (): Promise<Plan[]> => ((await api.get('/api/running-plans')).body as { items: Plan[] }).items;
+  const held = async (instrument: string): Promise<string> =>
+    ((await api.get('/api/positions?account=MAIN')).body as { items: { instrument: string; quantity: string }[] }).items.find(
+      (one) => one.instrument === instrument,
+    )?.quantity ?? '0';
+  const risk = async (): Promise<Risk> => (await api.get('/api/risk/MAIN/state')).body;
+  const tab = async (name: string): Promise<void> => {
+    const found = await driver.findElements(By.xpath(`//*[contains(@class, "dv-tab")]//*[normalize-space(text())="${name}"]`));
+    for (const one of found) if (await one.isDisplayed()) return one.click();
+  };
+  const button = (words: string): By => By.xpath(`//button[starts-with(normalize-space(.), "${words}")]`);
+  const press = async (words: string): Promise<void> =>
+    (await driver.wait(async () => (await driver.findElements(button(words)))[0] ?? null, 4000, words))?.click();
+  const typeOver = async (label: string, text: string): Promise<void> => {
+    const field = await driver.findElement(By.css(`[aria-label="${label}"]`));
+    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+  };
+
+  it('make a plan in its editor, drawn and checked as it is typed', async () => {
+    await tab('Exit plans');
+    await press('saved');
+    await press('new plan');
+    await page.until(`return document.querySelector('[role="dialog"] svg[role="img"]')`);
+    const name = await driver.findElement(By.css('[role="dialog"] label input'));
+    await name.sendKeys('two steps');
+    await press('one more step');
+    await typeOver('Share of step 1, percent', '60');
+    // The last takes the rest unless it is typed over.
+    expect(await driver.executeScript(`return document.querySelector('[aria-label="Share of step 2, percent"]').value`)).to.equal('40');
+    await typeOver('Share of step 2, percent', '30');
+    await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('the shares sum to 90')`);
+    await typeOver('Share of step 2, percent', '40');
+    expect(await page.violations()).to.deep.equal([]);
+    await page.click('[role="dialog"] button[type="submit"]');
+    await page.until(`return document.body.textContent.includes('two steps') && !document.querySelector('[role="dialog"]')`);
+  });
+
+  it('put it on the plate: every entry takes it along, and the slip says so', async () => {
+    await page.click('[role="region"][aria-label^="Chart"]');
+    await page.choose('Exit plan on entries', 'two steps');
+    await page.settle();
+    await page.keys(Key.F4);
+    await page.until(`return document.querySelector('[role="dialog"][aria-label^="Order slip"]')?.textContent.includes('two steps')`);
+    await driver.sleep(400);
+    await page.keys(Key.ENTER);
+    await driver.wait(async () => (await plans()).some(({ state }) => state === 'waiting'), 6000);
+    // What filled at once would be armed at once.
+    await api.post('/api/orders/cancel', { account: 'MAIN' });
+    await api.post('/api/orders', {
+      clientOrderId: 'b-0',
+      account: 'MAIN',
+      instrument: 'GANET.HALM',
+      side: 'buy',
+      type: 'market',
+      quantity: '50',
+      exitPlan: 'two steps',
+    });
+    await driver.wait(async () => (await plans()).some(({ state }) => state === 'armed'), 6000);
+  });
+
+  it('show it running, and stop it with a key; the position stays', async () => {
+    await press('running');
+    await page.until(`return document.querySelector('[data-key^="MAIN-p"]')`);
+    await page.click('[data-key^="MAIN-p"]');
+    await page.until(`return document.querySelector('[aria-label^="Log of the exit plan"]')?.textContent.includes('Armed')`);
+    const before = await held('GANET.HALM');
+    await page.keys(Key.DELETE);
+    await driver.wait(async () => (await plans()).every(({ state }) => state === 'stopped' || state === 'done'), 6000);
+    expect(await held('GANET.HALM')).to.equal(before);
+  });
+
+  it('leave a position by a share, by reverse, each saying what it sends', async () => {
+    await page.click('button[aria-label^="More exits of GANET.HALM"]');
+    const half = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "close 50 %")]`);
+    const item = await driver.wait(async () => (await driver.findElements(half))[0] ?? null, 4000);
+    expect(await item?.getText()).to.contain('25');
+    await item?.click();
+    await driver.wait(async () => (await held('GANET.HALM')) === '25', 6000);
+    await driver.sleep(400);
+    await page.click('button[aria-label^="More exits of GANET.HALM"]');
+    const reverse = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "reverse")]`);
+    await (await driver.wait(async () => (await driver.findElements(reverse))[0] ?? null, 4000))?.click();
+    await driver.wait(async () => (await held('GANET.HALM')) === '-25', 6000);
+    await api.post('/api/flatten', { account: 'MAIN' });
+  });
+
+  it('ask once what it means that something is held here, and show it suspended while the prices are cut off', async () => {
+    const here = {
+      name: 'here',
+      heldBy: 'here',
+      onSizeChange: 'follow',
+      onMissedLevel: 'ask',
+      steps: [{ share: '100', stop: { by: 'percent', value: '20', order: 'market' } }],
+    };
+    await api.post('/api/exit-plans', here);
+    await api.post('/api/orders', { clientOrderId: 'b-1', account: 'MAIN', instrument: 'BRINE.HALM', side: 'buy', type: 'market', quantity: '100' });
+    await page.until(`return document.querySelector('button[aria-label^="More exits of BRINE.HALM"]')`);
+    await page.settle();
+    await page.click('button[aria-label^="More exits of BRINE.HALM"]');
+    const item = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "here")]`);
+    await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000))?.click();
+    await press('I understand');
+    await driver.wait(async () => (await plans()).some(({ instrument, state }) => instrument === 'BRINE.HALM' && state === 'armed'), 6000);
+    await api.post('/api/link', { data: 'down' });
+    await page.until(`return [...document.querySelectorAll('[data-key^="MAIN-p"]')].some((row) => row.textContent.includes('suspended'))`);
+    await api.post('/api/link', { data: 'up' });
+    await page.until(`return [...document.querySelectorAll('[data-key^="MAIN-p"]')].some((row) => row.textContent.includes('armed'))`);
+  });
+
+  it('select working orders and link them as a group', async () => {
+    for (const [i, limitPrice] of ['40.00', '39.00'].entries())
+      await api.post('/api/orders', {
+        clientOrderId: `l-${i}`,
+        account: 'MAIN',
+        instrument: 'GANET.HALM',
+        side: 'buy',
+        type: 'limit',
+        quantity: '10',
+        limitPrice,
+      });
+    await tab('Orders');
+    await page.until(`return document.querySelectorAll('[data-order]').length >= 2`);
+    await page.settle();
+    const rows = await driver.findElements(By.css('tr[data-order]'));
+    for (const row of rows.slice(0, 2)) await driver.actions().keyDown(Key.CONTROL).click(row).keyUp(Key.CONTROL).perform();
+    await press('link as a group');
+    await driver.wait(async () => {
+      const { items } = (await api.get('/api/orders?state=working&instrument=GANET.HALM')).body as { items: { group: string | null }[] };
+      return items.length === 2 && items[0]?.group !== null && items[0]?.group === items[1]?.group;
+    }, 6000);
+    await api.post('/api/orders/cancel', { account: 'MAIN', instrument: 'GANET.HALM' });
+  });
+
+  it('set rules and lock them; a looser one is refused where it is typed', async () => {
+    await page.openPage('Risk');
+    await page.until(`return document.querySelector('[data-page="risk"] input[aria-label^="Day loss limit"]')`);
+    await typeOver('Day loss limit, net of fees', '50');
+    await page.choose('When the day limit is reached', 'closes out');
+    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('closes all positions')`);
+    await press('set these rules');
+    await driver.wait(async () => ((await api.get('/api/risk/MAIN')).body as { dayLossLimit: string | null }).dayLossLimit !== null, 6000);
+    await page.until(`return !document.querySelector('[data-page="risk"]').textContent.includes('The rules were never changed')`);
+    await press('lock all rules');
+    await press('lock until');
+    await driver.wait(async () => (await risk()).lockedUntil !== null, 6000);
+    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('Locked until')`);
+    await page.settle();
+    await typeOver('Day loss limit, net of fees', '60');
+    await press('set these rules');
+    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('is locked until')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await page.keys(Key.ESCAPE);
+  });
+
+  it('trade into the limit: everything is closed, and the rail says so by night and by day', async () => {
+    await page.until(`return !document.querySelector('[data-page="risk"]')`);
+    await api.to('09:00:40.000');
+    await driver.wait(async () => (await risk()).closeOut === 'done', 6000);
+    expect(await held('BRINE.HALM')).to.equal('0');
+    await page.until(`return document.querySelector('[data-testid="limit-reached"]')?.textContent.includes('no opening until')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await page.menu('Chart room');
+    await page.until(`return document.documentElement.dataset.theme === 'day'`);
+    expect(await page.violations()).to.deep.equal([]);
+  });
+});
