@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { readExitPlan, type ExitPlanText } from '../../src/core/exits/index.ts';
 import { isFinished, orderState, readOrder, type Order, type OrderIntent, type OrderRequest } from '../../src/core/orders/index.ts';
+import { blocksAt, isLooser, locksAt, readRules, type RuleName } from '../../src/core/risk/index.ts';
 import { judge } from '../support/oracle.ts';
 import { MARKET, endWorlds, marketWorld } from '../support/scenes.ts';
 import { MemoryDeskStore, type Fault } from '../support/stores.ts';
@@ -72,6 +73,17 @@ const step = fc.oneof(
   { weight: 1, arbitrary: fc.record({ do: fc.constant('stop plan' as const), which: fc.nat(5) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('answer' as const), act: fc.constantFrom('fire' as const, 'resume' as const) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('reverse' as const), market: fc.nat(1) }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('rules' as const),
+      market: fc.nat(2),
+      limit: fc.option(fc.integer({ min: 1, max: 40 })),
+      closes: fc.boolean(),
+      cap: fc.option(fc.integer({ min: 5, max: 80 })),
+    }),
+  },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('lock' as const), market: fc.nat(2), ms: fc.integer({ min: 1, max: 20_000 }) }) },
   {
     weight: 3,
     arbitrary: fc.record({
@@ -240,6 +252,28 @@ class Trial {
         const { account, instrument } = MARKETS[what.market] ?? MARKETS[0];
         return void (await world.ask(account, { kind: 'reverse', instrument, clientOrderId: null }));
       }
+      case 'rules': {
+        const { account } = MARKETS[what.market] ?? MARKETS[0];
+        const read = readRules({
+          dayLossLimit: what.limit === null ? null : String(what.limit),
+          onDayLoss: what.limit === null ? null : what.closes ? 'close-out' : 'block',
+          dayQuantityCap: what.cap === null ? null : { share: String(what.cap), future: String(what.cap), spot: String(what.cap) },
+        });
+        if (!read.ok) throw new Error(JSON.stringify(read.refusal));
+        const state = world.desk.account(account);
+        const before = state.risk;
+        const done = await world.ask(account, { kind: 'set-rules', rules: read.value, version: before.version });
+        if (!done.ok || world.dead) return;
+        // What was locked when it was asked was not loosened.
+        const locks = locksAt(before, world.desk.now());
+        for (const name of Object.keys(locks) as RuleName[])
+          expect(isLooser(name, before.rules, state.risk.rules), `${account}: ${name} was loosened`).to.equal(false);
+        return;
+      }
+      case 'lock': {
+        const { account } = MARKETS[what.market] ?? MARKETS[0];
+        return void (await world.ask(account, { kind: 'lock', until: world.desk.now() + what.ms, rules: null }));
+      }
       case 'data down':
         return void (await world.desk.setLink({ data: 'down' }));
       case 'data up':
@@ -265,7 +299,11 @@ class Trial {
 
   private async place(wanted: Partial<OrderRequest>): Promise<void> {
     const { world } = this;
+    const account = world.desk.account(wanted.account ?? 'MAIN');
+    const blocked = blocksAt(account.risk, world.desk.now()).some(({ rule }) => rule === 'dayLossLimit');
     const done = await world.place(wanted);
+    // While a rule blocks nothing opens, and what reduces always goes.
+    if (blocked && done.ok && done.value.kind === 'order' && done.value.made) expect(done.value.order.opening, 'opened while blocked').to.equal(false);
     if (!done.ok || done.value.kind !== 'order' || world.dead) return;
     const name = wanted.clientOrderId ?? '';
     const before = this.acknowledged.get(name);
