@@ -3,6 +3,7 @@ import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts'
 import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { matching } from './matching.ts';
+import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
 import { studies } from './studies.ts';
 import { printTable, type Figure } from './table.ts';
@@ -12,6 +13,8 @@ const only = process.argv.slice(2).filter((argument) => !argument.startsWith('--
 
 const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Promise<Figure[]>])[] = [
   ['matching', matching],
+  ['triggers', triggers],
+  ['rules', rules],
   ['studies', studies],
   ['chart', chart],
   ['pan', panAndZoom],

@@ -11,6 +11,7 @@ export const AS_BROUGHT: Settings = {
   theme: 'night',
   scale: 100,
   againMs: 250,
+  latch: false,
   keepAll: false,
   volume: 50,
   sounds: [],

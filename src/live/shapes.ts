@@ -24,5 +24,6 @@ export type ApiLiveList = ShapeOf<typeof market.liveList>;
 export type ApiLink = ShapeOf<typeof market.link>;
 export type ApiInstrument = ShapeOf<typeof market.instrument>;
 export type ApiPosition = ShapeOf<typeof accounts.position>;
+export type ApiActivity = ShapeOf<typeof accounts.activity>;
 export type ApiAccount = ShapeOf<typeof accounts.account>;
 export type ApiSession = ShapeOf<typeof accounts.session>;

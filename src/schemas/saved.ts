@@ -16,6 +16,8 @@ export const PANE_KINDS = [
   'Positions',
   'Fills',
   'Exit plans',
+  'Activity',
+  'Balances',
 ] as const;
 export const LINK_LETTERS = ['A', 'B', 'C', 'D', 'E', 'F', 'G', 'H'] as const;
 const letterOrNull = { enum: [...LINK_LETTERS, null] } as const;
@@ -189,6 +191,7 @@ export const settings = {
     theme: { enum: ['night', 'day'] },
     scale: { type: 'integer', minimum: 85, maximum: 150, description: 'Percent.' },
     againMs: { type: 'integer', minimum: 0, maximum: 500, description: 'A second press at the same price and side within this time is refused.' },
+    latch: { type: 'boolean', description: 'Space twice opens the order layer for one order, for those who can’t hold a key.' },
     keepAll: { type: 'boolean', description: 'Direct send stays at all on a new trading day and at sign-in.' },
     volume: { type: 'integer', minimum: 0, maximum: 100, description: 'Of all sounds; 0 is silent.' },
     sounds: { type: 'array', items: { enum: SOUND_EVENTS }, uniqueItems: true, description: 'What is heard.' },

@@ -162,7 +162,12 @@ describe('the API', function () {
         () => client.post('/api/orders', order({ type: 'stop', limitPrice: undefined, stopPrice: '41.00' })),
         '422 validation /stopPrice',
       ],
-      ['with something held here', () => client.post('/api/orders', order({ heldBy: 'here' })), '422 validation /heldBy'],
+      ['with something held here before the consent', () => client.post('/api/orders', order({ heldBy: 'here' })), '409 conflict'],
+      [
+        'with a market order held here',
+        () => client.post('/api/orders', order({ type: 'market', limitPrice: undefined, heldBy: 'here' })),
+        '422 validation /heldBy',
+      ],
       ['with an order of nobody', () => client.get('/api/orders/MAIN-9999'), '404 not-found'],
       ['with an empty change', () => client.call('PATCH', '/api/orders/MAIN-1', {}), '422 validation '],
       ['with an unknown query', () => client.get('/api/orders?colour=red'), '422 validation ?colour'],

@@ -177,6 +177,48 @@ describe('exits and rules under the hands', function () {
     await api.post('/api/orders/cancel', { account: 'MAIN', instrument: 'GANET.HALM' });
   });
 
+  it('open the order layer while Space is held: it says what each key does, sends nothing by itself, and closes on its release', async () => {
+    await page.click('[role="region"][aria-label^="Ladder"] [data-testid="answer"], [role="region"][aria-label^="Ladder"]');
+    await page.settle();
+    const layer = `document.querySelector('[data-testid="order-layer"]')`;
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return ${layer}?.textContent.includes('join')`);
+    const words = await driver.executeScript<string>(`return ${layer}.textContent`);
+    expect(words).to.contain('GANET.HALM').and.contain('buys 50 at 41.18 · rests').and.contain('flattens all of MAIN');
+    expect(await page.violations()).to.deep.equal([]);
+    await driver.actions().keyUp(Key.SPACE).perform();
+    await page.until(`return !${layer}`);
+    // Without the layer the same key is no order.
+    await page.keys('j');
+    await driver.sleep(300);
+    expect(await driver.executeScript(`return document.querySelector('[role="dialog"][aria-label^="Order slip"]')`)).to.equal(null);
+    await page.keys(Key.ESCAPE);
+    await page.settle();
+    await page.click('[role="region"][aria-label^="Ladder"]');
+    await page.settle();
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return ${layer}`);
+    await driver.actions().keyDown('2').keyUp('2').keyDown('j').keyUp('j').perform();
+    await page.until(
+      `return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')?.textContent.includes('buy 100 GANET.HALM at 41.18')`,
+    );
+    await page.until(`return !${layer}`);
+    await driver.actions().keyUp(Key.SPACE).perform();
+    await driver.sleep(300);
+    await page.keys(Key.ESCAPE);
+  });
+
+  it('close the order layer when the window loses the focus, as a lost key-up would leave it open', async () => {
+    await page.settle();
+    await page.click('[role="region"][aria-label^="Ladder"]');
+    await page.settle();
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[data-testid="order-layer"]')`);
+    await driver.executeScript(`window.dispatchEvent(new Event('blur'))`);
+    await page.until(`return !document.querySelector('[data-testid="order-layer"]')`);
+    await driver.actions().keyUp(Key.SPACE).perform();
+  });
+
   it('set rules and lock them; a looser one is refused where it is typed', async () => {
     await page.openPage('Risk');
     await page.until(`return document.querySelector('[data-page="risk"] input[aria-label^="Day loss limit"]')`);

@@ -1,5 +1,6 @@
 import { atom } from 'nanostores';
 import { useRef } from 'react';
+import type { Price } from '../../core/instrument/index.ts';
 import { answer } from '../../client/answers.ts';
 import { OrderArea, planOnWish, sendsAtOnce, submit, type AreaHost } from '../../client/gestures/index.ts';
 import { quotesFresh } from '../../client/lamps.ts';
@@ -7,7 +8,7 @@ import { canTrade } from '../../client/session.ts';
 import { changedAt } from '../workspace/panes.ts';
 
 /** Where this window is aimed at, and whether a press there would send at once. */
-export const $aimed = atom<{ readonly pane: string; readonly sends: boolean } | null>(null);
+export const $aimed = atom<{ readonly pane: string; readonly sends: boolean; readonly price: Price | null } | null>(null);
 
 /** What differs from one order area of this window to another. */
 type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' | 'farTicks'> & {
@@ -40,9 +41,9 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
     changedAt: () => newest.current.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
     shown: (shown) => {
       const before = $aimed.get();
-      const next = shown && { pane: given.pane, sends: shown.sends };
+      const next = shown && { pane: given.pane, sends: shown.sends, price: shown.ghost?.price ?? null };
       if (before?.pane !== next?.pane && next === null && before?.pane !== given.pane) return;
-      if (before?.pane !== next?.pane || before?.sends !== next?.sends) $aimed.set(next);
+      if (before?.pane !== next?.pane || before?.sends !== next?.sends || before?.price !== next?.price) $aimed.set(next);
     },
     submit,
     refuse: (words) => answer(given.pane, 'refused', words),

@@ -9,6 +9,7 @@ import { $page, followAddress } from '../pages/route.ts';
 import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
+import { OrderLayer } from './OrderLayer.tsx';
 import { Rail } from './Rail.tsx';
 import { beginWindow } from './begin-window.ts';
 import { KeyHelp } from './KeyHelp.tsx';
@@ -52,6 +53,7 @@ export function App() {
         <ConsentQuestion />
         <KeyHelp />
         <WindowKeys />
+        <OrderLayer />
       </div>
     </Queries>
   );

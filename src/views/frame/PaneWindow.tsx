@@ -16,6 +16,7 @@ import { beginWindow } from './begin-window.ts';
 import { CommandBar } from './CommandBar.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
 import { ConsentQuestion } from './ConsentQuestion.tsx';
+import { OrderLayer } from './OrderLayer.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
 import { Lamps } from './Lamps.tsx';
@@ -75,6 +76,7 @@ export function PaneWindow() {
         <Announcer />
         <SavedQuestions />
         <ConsentQuestion />
+        <OrderLayer />
         <KeyHelp />
         <WindowKeys />
       </main>

@@ -1,5 +1,7 @@
 import type { PaneKind } from '../workspace/panes.ts';
 import { COMMON, type Settings } from '../workspace/settings.ts';
+import { activityPane } from './activity/definition.ts';
+import { balancesPane } from './balances/definition.ts';
 import { chartPane } from './chart/definition.ts';
 import type { PaneDefinition } from './definition.ts';
 import { depthPane } from './depth/definition.ts';
@@ -32,6 +34,8 @@ export const PANES: Readonly<Record<PaneKind, PaneDefinition>> = {
   Positions: positionsPane,
   Fills: fillsPane,
   'Exit plans': exitPlansPane,
+  Activity: activityPane,
+  Balances: balancesPane,
 };
 
 /** All that a pane of a kind can be set to: its own settings first. */

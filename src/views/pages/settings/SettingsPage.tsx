@@ -92,6 +92,7 @@ function Sending({ settings }: { settings: Settings }) {
         </Field>
       ))}
       <Toggle label="“All” stays on a new trading day and at sign-in" value={settings.keepAll} onChange={(keepAll) => changeSettings({ keepAll })} />
+      <Toggle label="Space twice opens the order layer for one order" value={settings.latch} onChange={(latch) => changeSettings({ latch })} />
       <Field label="The same press again is refused within, ms">
         <NumberField
           label="The same press again is refused within, ms"

@@ -1,0 +1,123 @@
+import { useStore } from '@nanostores/react';
+import { useMemo, useState } from 'react';
+import { Button } from '../../../kit/Button.tsx';
+import { Choice } from '../../../kit/Choice.tsx';
+import { clockText } from '../../../kit/clock.ts';
+import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
+import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { saveFile } from '../../../kit/save-file.ts';
+import { VENUES } from '../../../core/instrument/index.ts';
+import { $activity, type ApiActivity } from '../../../live/index.ts';
+import { usePaneCommands } from '../../act/keys.ts';
+import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
+import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
+import { useSettings } from '../../workspace/settings.ts';
+import { ACTIVITY } from './settings.ts';
+
+const BY = [
+  { value: 'anyone', words: 'by anyone' },
+  { value: 'user', words: 'by me' },
+  { value: 'plan', words: 'by a plan' },
+  { value: 'rule', words: 'by a rule' },
+  { value: 'desk', words: 'by Kavix' },
+  { value: 'venue', words: 'by the venue' },
+] as const;
+type By = (typeof BY)[number]['value'];
+
+const text = (id: string, head: string, of: (entry: ApiActivity) => string): GridColumn<ApiActivity> => ({ id, head, cell: of, value: of });
+
+const COLUMNS: readonly GridColumn<ApiActivity>[] = [
+  {
+    id: 'time',
+    head: 'time',
+    cell: (entry) => <span className="figure">{clockText(VENUES.HALM.zone, entry.time)}</span>,
+    value: (entry) => entry.seq,
+    csv: (entry) => entry.time,
+  },
+  text('by', 'by', (entry) => entry.by),
+  text('account', 'account', (entry) => entry.account ?? ''),
+  {
+    id: 'instrument',
+    head: 'instrument',
+    cell: (entry) => entry.instrument !== null && <InstrumentName id={entry.instrument} />,
+    value: (entry) => entry.instrument ?? '',
+  },
+  text('order', 'order', (entry) => entry.orderId ?? ''),
+  text('kind', 'kind', (entry) => entry.kind),
+  { ...text('text', 'what', (entry) => entry.text), cellProps: (entry) => ({ className: 'w-full max-w-0 truncate', title: entry.text }) },
+];
+
+/** The append-only record, newest first. What led to a line and what followed from it are shown with it. */
+export default function ActivityPane({ id }: { id: string }) {
+  const all = useStore($activity);
+  const panes = useStore($panes);
+  useStore($letters);
+  const pane = panes[id];
+  const { columns, only } = useSettings(pane, ACTIVITY);
+  const [by, setBy] = useState<By>('anyone');
+  const [typed, setTyped] = useState('');
+  const instrument = only === 'instrument' ? (targetOf(id)?.instrument ?? null) : null;
+  const rows = useMemo(() => {
+    const wanted = typed.trim().toLowerCase();
+    const fits = (entry: ApiActivity): boolean =>
+      (by === 'anyone' || entry.by === by) &&
+      (instrument === null || entry.instrument === instrument) &&
+      (wanted === '' || `${entry.text} ${entry.orderId ?? ''} ${entry.kind} ${entry.instrument ?? ''}`.toLowerCase().includes(wanted));
+    return all.filter(fits).reverse();
+  }, [all, by, instrument, typed]);
+  const shown = useMemo(() => chosenColumns(COLUMNS, ACTIVITY.columns.options, columns), [columns]);
+  const grid = usePaneGrid({ pane, rows, of: `${by} ${typed}`, columns: shown, keyOf: (entry) => String(entry.seq) });
+  const { ringed, ring, commands } = useRinged(grid.keys, () => undefined);
+  usePaneCommands(id, commands);
+  const entry = ringed === null ? undefined : all.find(({ seq }) => String(seq) === ringed);
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-[28px] shrink-0 items-center gap-2 px-2">
+        <Choice label="By whom" value={by} options={BY} onPick={setBy} />
+        <input
+          className="field min-w-0 flex-1"
+          placeholder="search"
+          aria-label="Search the activity"
+          value={typed}
+          onChange={(event) => setTyped(event.target.value)}
+        />
+        <Button size="small" onClick={() => saveFile('activity.json', 'application/json', JSON.stringify(rows, null, 2))}>
+          JSON
+        </Button>
+      </div>
+      <Grid
+        className="min-h-0 flex-1"
+        grid={grid}
+        name="Activity"
+        empty={<p className="text-quiet">Nothing of that kind was done.</p>}
+        ringed={ringed}
+        onRing={ring}
+      />
+      {entry && <Chain entry={entry} all={all} onGo={ring} />}
+    </div>
+  );
+}
+
+/** What led to an entry, and what it led to. */
+function Chain({ entry, all, onGo }: { entry: ApiActivity; all: readonly ApiActivity[]; onGo: (key: string) => void }) {
+  const before: ApiActivity[] = [];
+  for (let at = entry.causedBy; at !== null;) {
+    const found = all.find(({ seq }) => seq === at);
+    if (!found || before.includes(found)) break;
+    before.unshift(found);
+    at = found.causedBy;
+  }
+  const after = all.filter(({ causedBy }) => causedBy === entry.seq);
+  return (
+    <ol className="scroll max-h-[40%] shrink-0 border-t border-hair px-2 py-1" aria-label="Chain of the ringed entry" tabIndex={0}>
+      {[...before, entry, ...after].map((one) => (
+        <li key={one.seq} className={`flex gap-2 ${one === entry ? 'font-semibold' : 'text-quiet'}`}>
+          <button type="button" className="figure shrink-0" onClick={() => onGo(String(one.seq))}>
+            {one.seq}
+          </button>
+          <span>{one.text}</span>
+        </li>
+      ))}
+    </ol>
+  );
+}
