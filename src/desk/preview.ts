@@ -1,4 +1,4 @@
-import { estimateOrder, openRiskOf } from '../core/desk/index.ts';
+import { estimateOrder, leftOfDay, openRiskOfOrder, openRiskOfWorking, totalOpenRisk } from '../core/desk/index.ts';
 import { formatPrice, formatQuantity, type Instrument } from '../core/instrument/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, plus, type Money } from '../core/number/index.ts';
 import { orderSentence, type OrderIntent, type Refusal } from '../core/orders/index.ts';
@@ -16,12 +16,12 @@ export async function previewOrder(desk: Desk, intent: OrderIntent): Promise<Res
   if (refusal?.kind === 'validation') return refused(refusal);
   const instrument = desk.instrument(intent.instrument);
   const of = judgement.case;
-  const before = Object.values(state.book.positions)
-    .map((position) => openRiskOf(state, position, facts, (id) => facts.standing(id)).openRisk ?? NO_MONEY)
-    .reduce((sum, one) => plus(sum, one), NO_MONEY);
+  const before = plus(totalOpenRisk(state, facts, (id) => facts.standing(id)).known, openRiskOfWorking(state, null, facts));
+  const own = of?.order.opening ? openRiskOfOrder(state, of.order, of.opens, instrument, facts) : null;
+  const left = leftOfDay(state, facts);
   const estimate = of && estimateOrder(state, of.order, of.opens, instrument, facts.book(instrument.id), facts);
   const euro = (sum: Money): string => formatMoney(sum, state.terms.currency);
-  const own = (sum: Money): string => formatMoney(sum, instrument.settlesIn);
+  const settled = (sum: Money): string => formatMoney(sum, instrument.settlesIn);
   return accepted({
     ok: refusal === null,
     sentence: of ? orderSentence(of.order, instrument) : '',
@@ -30,13 +30,13 @@ export async function previewOrder(desk: Desk, intent: OrderIntent): Promise<Res
       fills: (estimate?.fills ?? []).map(({ price, quantity }) => ({ price: formatPrice(instrument, price), quantity: formatQuantity(instrument, quantity) })),
       unfilledQuantity: formatQuantity(instrument, estimate?.unfilled ?? intent.terms.quantity),
       averagePrice: estimate ? averageOf(instrument, estimate) : null,
-      value: own(estimate?.value ?? NO_MONEY),
-      fees: own(estimate?.fees ?? NO_MONEY),
+      value: settled(estimate?.value ?? NO_MONEY),
+      fees: settled(estimate?.fees ?? NO_MONEY),
       margin: euro(estimate?.margin ?? NO_MONEY),
       buyingPowerAfter: euro(estimate?.buyingPowerAfter ?? NO_MONEY),
     },
-    openRisk: { order: null, before: euro(before), after: null },
-    left: null,
+    openRisk: { order: own === null ? null : euro(own), before: euro(before), after: own === null ? null : euro(plus(before, own)) },
+    left: left === null ? null : euro(left),
   });
 }
 

@@ -1,12 +1,14 @@
 import { expect } from 'chai';
+import type { ExitPlanText } from '../../src/core/exits/index.ts';
 import { readRules, type RuleName, type RulesText } from '../../src/core/risk/index.ts';
+import { previewOrder } from '../../src/desk/preview.ts';
 import { presentRisk, type RiskStateAnswer } from '../../src/desk/present/index.ts';
 import type { Outcome } from '../../src/desk/desk.ts';
 import type { Result } from '../../src/core/result.ts';
-import type { Refusal } from '../../src/core/orders/index.ts';
+import { readOrder, type OrderRequest, type Refusal } from '../../src/core/orders/index.ts';
 import { MemoryDeskStore } from '../support/stores.ts';
 import { endWorlds, worldOf } from '../support/scenes.ts';
-import { refusedAs, World, type WorldSettings } from '../support/world.ts';
+import { instrument, refusedAs, request, World, type WorldSettings } from '../support/world.ts';
 
 const GANET = 'GANET.HALM';
 const BOOK = ['09:00:00.000 GANET.HALM level bid 40.99 100000', '09:00:00.000 GANET.HALM level ask 41.00 100000', '09:00:00.000 GANET.HALM trade buy 41.00 1'];
@@ -109,6 +111,29 @@ describe('limits of an order', () => {
     await set(w, { maxOrderQuantity: '1', maxOrderValue: '10', maxDistancePercent: '1' });
     const done = await w.place({ limitPrice: '40.00', quantity: '10' });
     expect(!done.ok && done.refusal.kind === 'risk-blocked' && done.refusal.rules).to.deep.equal(['maxOrderQuantity', 'maxOrderValue', 'maxDistancePercent']);
+  });
+});
+
+describe('a preview', () => {
+  it('tells what an order could lose, what could be lost before it, and what is left', async () => {
+    const w = await open([]);
+    await set(w, { dayLossLimit: '300' });
+    const stopAt = (ticks: string): ExitPlanText => ({
+      heldBy: 'venue',
+      onSizeChange: 'follow',
+      onMissedLevel: 'fire',
+      steps: [{ share: '100', stop: { by: 'ticks', value: ticks, order: 'market' } }],
+    });
+    const told = async (given: Partial<OrderRequest>): Promise<unknown> => {
+      const read = readOrder(request({ limitPrice: '40.00', ...given }), instrument(GANET));
+      const answer = read.ok ? await previewOrder(w.desk, read.value) : read;
+      return answer.ok ? [answer.value.openRisk, answer.value.left] : answer.refusal;
+    };
+    // 100 × 0.20, and 0.10 % of the 3,980.00 that the stop sells for
+    expect(await told({ exitPlan: stopAt('20') })).to.deep.equal([{ order: '23.98', before: '0.00', after: '23.98' }, '300.00']);
+    expect(await told({})).to.deep.equal([{ order: null, before: '0.00', after: null }, '300.00']);
+    await w.placed({ limitPrice: '40.50', exitPlan: stopAt('50') });
+    expect(await told({ exitPlan: stopAt('20') })).to.deep.equal([{ order: '23.98', before: '54.00', after: '77.98' }, '300.00']);
   });
 });
 

@@ -21,7 +21,7 @@ import { TRAIL_UNITS, type TrailUnit, type TriggerSource } from '../../core/mark
 import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
 import { quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
 import { HeldHere } from './HeldHere.tsx';
-import { useAsked } from './queries.tsx';
+import { useAsked, useSavedPlans } from './queries.tsx';
 
 export interface FormValues {
   side: 'buy' | 'sell';
@@ -291,7 +291,7 @@ function PriceButtons({ instrument, onPick }: { instrument: Instrument; onPick: 
 function MoreFields({ form, instrument, prefix }: Omit<FieldsProps, 'problem'>) {
   const { register, watch, setValue } = form;
   const values = watch();
-  const { data } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const { data } = useSavedPlans();
   const takes = venueOrderTypes(instrument.venue, instrument.kind).includes(values.type);
   const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void => setValue(field, value as never, { shouldDirty: true });
   const plans = [
@@ -356,7 +356,7 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
       </div>
     );
   }
-  const { sentence, estimate, checks } = review.preview;
+  const { sentence, estimate, checks, openRisk, left } = review.preview;
   const refused = checks.filter((check) => check.result === 'refuse');
   return (
     <div className="min-h-[54px]">
@@ -368,6 +368,18 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
           <>
             {' '}
             · fills at about <span className="figure text-ink">{estimate.averagePrice}</span>
+          </>
+        )}
+        {openRisk.order !== null && (
+          <>
+            {' '}
+            · its stops could lose <span className="figure text-ink">{openRisk.order}</span>
+            {left !== null && (
+              <>
+                {' '}
+                of <span className="figure text-ink">{left}</span> left
+              </>
+            )}
           </>
         )}
       </p>

@@ -43,5 +43,8 @@ export function useAsked<N extends OperationName>(
   });
 }
 
+/** The saved exit plans; one saved in another window is known here within five seconds. */
+export const useSavedPlans = () => useAsked('GET /api/exit-plans', {}, { everyMs: 5000 });
+
 /** Something changed what an operation answers: whoever shows it asks again. */
 export const askAgain = (name: OperationName): Promise<void> => client.invalidateQueries({ queryKey: [name] });

@@ -8,7 +8,7 @@ import { Popover, PopoverClose } from '../../kit/Popover.tsx';
 import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { $session } from '../../live/index.ts';
 import { SizeChoice } from '../act/SizeChoice.tsx';
-import { useAsked } from '../act/queries.tsx';
+import { useSavedPlans } from '../act/queries.tsx';
 import { $aimed } from '../act/order-area.ts';
 import { $page } from '../pages/route.ts';
 import { $activePane, $panes, $target, $targetChanged, setAccount, surfaceOf } from '../workspace/panes.ts';
@@ -110,7 +110,7 @@ export function Plate() {
 /** The exit plan that goes on every entry of the target by itself. */
 function PlatePlan({ account, instrument }: { account: string; instrument: string }) {
   useStore($platePlans);
-  const { data } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const { data } = useSavedPlans();
   const name = planFor(account, instrument);
   const options = [
     { value: '', words: 'no exit plan', about: 'entries go without' },

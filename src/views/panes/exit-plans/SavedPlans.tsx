@@ -4,7 +4,7 @@ import { say } from '../../../client/undo.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { problemWords, request, type ApiPlan } from '../../../live/index.ts';
 import { HeldHere } from '../../act/HeldHere.tsx';
-import { askAgain, useAsked } from '../../act/queries.tsx';
+import { askAgain, useSavedPlans } from '../../act/queries.tsx';
 import { targetOf } from '../../workspace/panes.ts';
 import { PlanEditor } from './PlanEditor.tsx';
 
@@ -14,7 +14,7 @@ const planText = ({ steps }: ApiPlan): string =>
 
 /** The plans that are saved: made, changed, put on the position that the pane looks at. */
 export function SavedPlans({ pane }: { pane: string }) {
-  const { data, error } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const { data, error } = useSavedPlans();
   const [edited, setEdited] = useState<ApiPlan | 'new' | null>(null);
   const target = targetOf(pane);
   const held = target ? heldOf(target.account, target.instrument) : 0;

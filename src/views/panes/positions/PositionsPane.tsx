@@ -11,7 +11,7 @@ import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
-import { askAgain, useAsked } from '../../act/queries.tsx';
+import { askAgain, useSavedPlans } from '../../act/queries.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
@@ -95,7 +95,7 @@ function shareText(instrument: string, quantity: string, percent: number): strin
 
 /** All other ways out of a position, each saying what it sends. */
 function MoreExits({ pane, account, instrument, quantity }: { pane: string; account: string; instrument: string; quantity: string }) {
-  const { data } = useAsked('GET /api/exit-plans', {}, { freshMs: 5000 });
+  const { data } = useSavedPlans();
   const held = Number(quantity);
   const of = { account, instrument } as const;
   return (
