@@ -73,6 +73,14 @@ export const request = (given: Partial<OrderRequest> = {}): OrderRequest => ({
 /** What strikes the way between desk and venue: a message that is known not to arrive, that vanishes, arrives twice, or late. */
 export type WireFault = 'lost' | 'vanished' | 'doubled' | 'late' | null;
 
+/** Brings a message after those before it, as a connection does: what is late holds up what follows, and is not overtaken. */
+const carry = (before: Promise<void>, deliver: () => void, fault: WireFault): Promise<void> =>
+  before.then(async () => {
+    if (fault === 'late') await new Promise((done) => setTimeout(done, 3));
+    deliver();
+    if (fault === 'doubled') deliver();
+  });
+
 export interface WorldSettings {
   readonly latencyMs?: number;
   /** The trader has agreed to exits held here; he has unless it is said. */
@@ -94,6 +102,8 @@ export class World {
   private readonly settings: WorldSettings;
   private readonly thread: VenueThread;
   private link: VenueLink | null = null;
+  private outward = Promise.resolve();
+  private inward = Promise.resolve();
   /** What a dead program answers nobody hears. */
   dead = false;
   /** Decides what happens to each message to the venue. */
@@ -153,9 +163,7 @@ export class World {
       if ('id' in message) queueMicrotask(() => this.link?.receive({ kind: 'failed', id: message.id, message: 'lost on the way' }));
       return;
     }
-    if (fault === 'late') setTimeout(deliver, 3);
-    else queueMicrotask(deliver);
-    if (fault === 'doubled') queueMicrotask(deliver);
+    this.outward = carry(this.outward, deliver, fault);
   }
 
   private tell(message: FromVenue): void {
@@ -167,9 +175,7 @@ export class World {
       if (message.kind === 'stream' && message.token !== null) this.thread.receive({ call: 'resume', token: message.token });
       return;
     }
-    if (fault === 'late') setTimeout(deliver, 3);
-    else queueMicrotask(deliver);
-    if (fault === 'doubled') queueMicrotask(deliver);
+    this.inward = carry(this.inward, deliver, fault);
   }
 
   /** What is on the disks in this moment; what the dead would still do comes to nothing. */
