@@ -62,7 +62,7 @@ case $command in
     ;;
   test-long)
     build
-    KAVIX_RUNS=30000 KAVIX_KILLS=400 exec npx mocha --config .mocharc.json --exit test/desk/faults.test.ts test/api/restart.test.ts
+    KAVIX_SEED=$RANDOM$RANDOM KAVIX_RUNS=30000 KAVIX_KILLS=400 exec npx mocha --config .mocharc.json --exit test/desk/faults.test.ts test/api/restart.test.ts
     ;;
   verify)
     build

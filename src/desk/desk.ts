@@ -1,7 +1,7 @@
 import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { Quote } from '../core/market/index.ts';
-import type { Order, OrderGroup, OrderIntent, Refusal } from '../core/orders/index.ts';
+import { isOnItsWay, type Order, type OrderGroup, type OrderIntent, type Refusal } from '../core/orders/index.ts';
 import {
   armedInstruments,
   commandOf,
@@ -82,6 +82,12 @@ const REPORTS_AT_ONCE = 500;
 /** Reports that are written before the broker may forget them. */
 const REPORTS_AN_ACKNOWLEDGEMENT = 200;
 const TRIES_TO_AGREE = 40;
+
+/** What was reported and can't be applied is a bug: going on without it would be wrong, a start from the log applies it anew. */
+const endProgram = (error: unknown): void =>
+  void setImmediate(() => {
+    throw error;
+  });
 
 interface Account {
   readonly queue: SerialQueue;
@@ -404,6 +410,15 @@ export class Desk {
     );
   }
 
+  private async gatherForSure(state: AccountState, event: AccountEvent): Promise<GatheredFacts> {
+    const needs = needsOf(state, event, (id) => this.market.instrument(id));
+    for (;;) {
+      const facts = await this.gather(state, needs).catch(() => null);
+      if (facts) return facts;
+      await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
+    }
+  }
+
   /** Decides an event in its account's queue, writes what was decided, then sends what follows from it. */
   private perform(account: string, event: AccountEvent): Promise<Answer> {
     return new Promise((resolve, reject) => {
@@ -447,10 +462,7 @@ export class Desk {
   /** What has happened can't be refused: it is written, however often that has to be tried. */
   private async performForSure(state: AccountState, event: AccountEvent): Promise<readonly Entry[]> {
     for (;;) {
-      const facts = await this.gather(
-        state,
-        needsOf(state, event, (id) => this.market.instrument(id)),
-      );
+      const facts = await this.gatherForSure(state, event);
       const decision = decide(state, event, facts);
       const appended = await this.ledger.append(decision.entries);
       const entries = appended.kind === 'kept' ? appended.entries : appended.kind === 'uncertain' ? await appended.settled : null;
@@ -501,9 +513,11 @@ export class Desk {
 
   private written(state: AccountState | null, entry: Entry, touched: Touched): void {
     const { data } = entry;
-    if (this.settings.waitsForVenue && data.kind === 'order-report' && data.report.kind === 'cancel-rejected')
-      this.rejected.set(data.report.requestId, data.report.reason);
-    if (this.settings.waitsForVenue && data.kind === 'link-refused') this.rejected.set(data.requestId, data.reason);
+    if (this.settings.waitsForVenue) {
+      if (data.kind === 'order-report' && data.report.kind === 'cancel-rejected' && !touched.orders.some(({ order }) => isOnItsWay(order)))
+        this.rejected.set(data.report.requestId, data.report.reason);
+      if (data.kind === 'link-refused') this.rejected.set(data.requestId, data.reason);
+    }
     this.feed.tellEntry(state, entry, touched);
   }
 
@@ -528,6 +542,7 @@ export class Desk {
     const own = this.of(account);
     own.pending.push(...items);
     const done = own.queue.run(() => this.applyPending(account));
+    done.catch(endProgram);
     const state = this.account(account);
     return state.plans.size + state.here.size > 0 || hasRules(state) ? done : Promise.resolve();
   }
@@ -566,7 +581,9 @@ export class Desk {
 
   private reconcileLater(): void {
     if (this.closed || this.link.broker === 'down') return;
-    this.reconcile().catch(() => setTimeout(() => this.reconcileLater(), RECONCILE_AGAIN_MS).unref());
+    // What runs may have looked already: what was lost since is looked at by the next.
+    const ran = this.reconciling?.catch(() => undefined) ?? Promise.resolve();
+    ran.then(() => this.reconcile()).catch(() => setTimeout(() => this.reconcileLater(), RECONCILE_AGAIN_MS).unref());
   }
 
   private async reconcileAll(): Promise<void> {

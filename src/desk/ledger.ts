@@ -6,7 +6,6 @@ import {
   type AccountState,
   type Draft,
   type Entry,
-  type FoldFacts,
   type SavedAccount,
   type Touched,
   type Working,
@@ -64,19 +63,20 @@ export class Ledger {
     return this.journal.append(drafts);
   }
 
-  /** Applies written entries and tells of them. `past` are orders among them that no longer work. */
+  /** Applies written entries and tells of them. `past` are orders among them that no longer worked before. */
   apply(entries: readonly Entry[], past: ReadonlyMap<string, Working>): void {
-    for (const entry of entries) {
-      const state = entry.account === null ? null : (this.accounts.get(entry.account) ?? null);
-      const touched = state ? foldEntry(state, entry, this.foldFacts(past)) : UNTOUCHED;
-      this.tables.take(entry, touched);
-      this.onEntry(state, entry, touched);
-    }
+    const ended = new Map(past);
+    for (const entry of entries) this.onEntry(...this.fold(entry, ended));
     if (this.journal.lastSeq - this.snapshotAt > ENTRIES_A_SNAPSHOT) void this.snapshot();
   }
 
-  private foldFacts(past: ReadonlyMap<string, Working>): FoldFacts {
-    return { instrument: this.instrumentOf, past: (id) => past.get(id) ?? null };
+  /** Folds an entry into its account and the tables; `past` takes the orders it touched, as later entries can be about one that it ends. */
+  private fold(entry: Entry, past: Map<string, Working>): [AccountState | null, Entry, Touched] {
+    const state = entry.account === null ? null : (this.accounts.get(entry.account) ?? null);
+    const touched = state ? foldEntry(state, entry, { instrument: this.instrumentOf, past: (id) => past.get(id) ?? null }) : UNTOUCHED;
+    for (const working of touched.orders) past.set(working.order.id, working);
+    this.tables.take(entry, touched);
+    return [state, entry, touched];
   }
 
   /**
@@ -105,11 +105,7 @@ export class Ledger {
       for (const row of rows) {
         hash = checked(row.seq, seq + 1, rowHash(hash, row), row.hash, row.version);
         seq = row.seq;
-        const entry = entryOf(upgradeRow(row));
-        const state = entry.account === null ? null : this.accounts.get(entry.account);
-        const touched = state ? foldEntry(state, entry, this.foldFacts(past)) : UNTOUCHED;
-        for (const working of touched.orders) past.set(working.order.id, working);
-        this.tables.take(entry, touched);
+        this.fold(entryOf(upgradeRow(row)), past);
       }
       if (rows.length < READ_AT_ONCE) break;
       // A long log is not held in memory: the tables take it piece by piece.

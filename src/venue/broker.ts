@@ -24,7 +24,7 @@ import {
   priceLimitProblems,
   refusalText,
   remainingQuantity,
-  requestedOrder,
+  closingOrder,
   restOnlyProblem,
   standingAt,
   stopPriceOf,
@@ -310,23 +310,15 @@ export class Broker {
       quantity: asQuantity(Math.abs(quantity)),
       lifetime: { kind: 'day' },
     };
-    const requested = requestedOrder(
+    const requested = closingOrder(
       {
         id,
         clientOrderId: `broker-${id}`,
         account,
         instrument: instrument.id,
         side: quantity > 0 ? 'sell' : 'buy',
-        heldBy: 'venue',
         product: 'intraday',
-        reduceOnly: true,
-        crossesZero: false,
-        setup: null,
-        plan: null,
-        step: null,
-        exitPlan: null,
         role: 'close',
-        opening: false,
         createdAt: this.time,
       },
       terms,

@@ -111,16 +111,15 @@ export class VenueThread {
       if (this.unanswered.size === 0) for (const resolve of this.quiet.splice(0)) resolve();
       return;
     }
-    void this.inTurn(() => this.answer(message)).then(
-      async (answer) => {
+    void this.inTurn(() => this.answer(message))
+      .then(async (answer) => {
         // What takes time is waited for outside the turn, where others are heard.
         if (message.call === 'advance') await this.advance(message.ask.to);
         if (message.call === 'settled') await this.allQuiet();
         const later = message.call === 'advance' || message.call === 'settled';
         this.tell({ kind: 'answer', id: message.id, answer: later ? this.clock() : answer });
-      },
-      (error: Error) => this.tell({ kind: 'failed', id: message.id, message: error.stack ?? String(error) }),
-    );
+      })
+      .catch((error: Error) => this.tell({ kind: 'failed', id: message.id, message: error.stack ?? String(error) }));
   }
 
   /** A piece of work that nothing else happens beside. A broken store or a bug stops the venue: it must not go on as if it had kept its word. */

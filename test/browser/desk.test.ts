@@ -1,8 +1,8 @@
 import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
-import { enterDemo, openBrowser } from '../support/browser.ts';
-import { DeskPage } from '../support/desk-page.ts';
-import { Client, dropFolder, startServer, tapeMarket, writeTape, type Server } from '../support/server.ts';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client } from '../support/server.ts';
 
 const T = '2026-03-02T09:00';
 const TAPE = [
@@ -22,25 +22,14 @@ interface Order {
 
 describe('the desk under the hands', function () {
   this.timeout(120_000);
-  let server: Server;
   let driver: WebDriver;
-  let close: () => Promise<void>;
+  let leave: () => Promise<void>;
   let page: DeskPage;
   let api: Client;
   before(async () => {
-    server = await startServer({ KAVIX_MARKET: `tape:${writeTape(TAPE)}`, KAVIX_CLOCK: 'manual' });
-    api = await Client.signIn(server.address);
-    await api.to('09:00:01.000');
-    ({ driver, close } = await openBrowser());
-    page = new DeskPage(driver);
-    await enterDemo(driver, server.address);
-    await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
+    ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
   });
-  after(async () => {
-    await close();
-    await server.stop();
-    dropFolder(server.folder);
-  });
+  after(() => leave());
   const orders = async (): Promise<Order[]> => ((await api.get('/api/orders?limit=1000')).body as { items: Order[] }).items;
   let made = 0;
   const place = (order: Record<string, unknown>): Promise<unknown> =>

@@ -1,8 +1,8 @@
 import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
-import { enterDemo, openBrowser } from '../support/browser.ts';
-import { DeskPage } from '../support/desk-page.ts';
-import { Client, dropFolder, startServer, tapeMarket, writeTape, type Server } from '../support/server.ts';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client } from '../support/server.ts';
 
 const T = '2026-03-02T09:00';
 const TAPE = [
@@ -25,25 +25,14 @@ interface Risk {
 
 describe('exits and rules under the hands', function () {
   this.timeout(120_000);
-  let server: Server;
   let driver: WebDriver;
-  let close: () => Promise<void>;
+  let leave: () => Promise<void>;
   let page: DeskPage;
   let api: Client;
   before(async () => {
-    server = await startServer({ KAVIX_MARKET: `tape:${writeTape(TAPE)}`, KAVIX_CLOCK: 'manual' });
-    api = await Client.signIn(server.address);
-    await api.to('09:00:01.000');
-    ({ driver, close } = await openBrowser());
-    page = new DeskPage(driver);
-    await enterDemo(driver, server.address);
-    await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
+    ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
   });
-  after(async () => {
-    await close();
-    await server.stop();
-    dropFolder(server.folder);
-  });
+  after(() => leave());
   const plans = async (): Promise<Plan[]> => ((await api.get('/api/running-plans')).body as { items: Plan[] }).items;
   const held = async (instrument: string): Promise<string> =>
     ((await api.get('/api/positions?account=MAIN')).body as { items: { instrument: string; quantity: string }[] }).items.find(

@@ -1,8 +1,8 @@
 import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
-import { enterDemo, openBrowser } from '../support/browser.ts';
-import { DeskPage } from '../support/desk-page.ts';
-import { Client, dropFolder, startServer, tapeMarket, writeTape, type Server } from '../support/server.ts';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client, type Server } from '../support/server.ts';
 
 const TAPE = [...tapeMarket('GANET.HALM', 41.2), ...tapeMarket('BRINE.HALM', 27.3), '2026-03-02T09:00:10.000Z,GANET.HALM,level,ask,41.15,500,'].sort();
 
@@ -11,25 +11,15 @@ describe('a gesture that must not send', function () {
   this.timeout(120_000);
   let server: Server;
   let driver: WebDriver;
-  let close: () => Promise<void>;
+  let leave: () => Promise<void>;
   let page: DeskPage;
   let api: Client;
 
   before(async () => {
-    server = await startServer({ KAVIX_MARKET: `tape:${writeTape(TAPE)}`, KAVIX_CLOCK: 'manual' });
-    api = await Client.signIn(server.address);
-    await api.to('09:00:01.000');
-    ({ driver, close } = await openBrowser());
-    page = new DeskPage(driver);
-    await enterDemo(driver, server.address);
-    await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
+    ({ server, api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
     await page.menu('ladder all: every gesture');
   });
-  after(async () => {
-    await close();
-    await server.stop();
-    dropFolder(server.folder);
-  });
+  after(() => leave());
 
   const count = async (): Promise<number> => ((await api.get('/api/orders?limit=1000')).body as { items: unknown[] }).items.length;
   const cellOf = (price: string): Promise<{ x: number; y: number }> =>

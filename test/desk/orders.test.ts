@@ -31,6 +31,19 @@ describe('an order on a tape (exact rules, Orders)', () => {
       const fok = await w.placed({ quantity: '500', limitPrice: '41.21', timeInForce: 'fok' });
       expect([await w.shown(ioc), await w.shown(fok)]).to.deep.equal(['canceled 300/400 ioc', 'canceled 0/500 fok']);
     });
+    it('that ends in the same message as the refusal of its change is done, and what follows goes on', async () => {
+      const stop = { by: 'ticks', value: '20', order: 'market' } as const;
+      const exitPlan = { heldBy: 'venue', onSizeChange: 'follow', onMissedLevel: 'fire', steps: [{ share: '100', stop }] } as const;
+      const w = await marketWorld([], '09:00:00.500', { latencyMs: 40 });
+      const id = await w.placed({ quantity: '400', timeInForce: 'ioc', exitPlan });
+      await w.replace(id, { quantity: '500' });
+      w.toDesk = (message) => (message.kind === 'stream' && message.time === at('09:00:00.540') ? 'lost' : null);
+      await w.to('09:00:00.600');
+      const next = await w.placed({ limitPrice: '41.00' });
+      await w.to('09:00:02.000');
+      expect([await w.shown(id), await w.shown(next), held(w)]).to.deep.equal(['canceled 300/400 ioc', 'new 0/100', 300]);
+      expect((await w.orders('MAIN')).map(({ role }) => role)).to.include('stop');
+    });
     it('of the day expires at the close; one placed after it belongs to the next day', async () => {
       const w = await marketWorld([
         '17:30:00.000 GANET.HALM state closed',

@@ -3,7 +3,7 @@ import { asQuantity, venueOrderTypes, type Instrument, type Quantity } from '../
 import {
   orderSentence,
   requestReplace,
-  requestedOrder,
+  closingOrder,
   type Order,
   type OrderChange,
   type OrderGroup,
@@ -95,23 +95,17 @@ export class Drafts {
 export function legOrder(drafts: Drafts, plan: RunningPlan, step: number, role: LegName, terms: OrderTerms, ahead = 0): Order {
   const { state, facts } = drafts;
   const number = drafts.next + ahead;
-  return requestedOrder(
+  return closingOrder(
     {
       id: `${plan.account}-${number}`,
       clientOrderId: `kavix.plan.${number}`,
       account: plan.account,
       instrument: plan.instrument,
       side: plan.long ? 'sell' : 'buy',
-      heldBy: 'venue',
       product: positionOf(state.book, plan.instrument).product,
-      reduceOnly: true,
-      crossesZero: false,
-      setup: null,
       plan: plan.id,
       step,
-      exitPlan: null,
       role,
-      opening: false,
       createdAt: facts.now,
     },
     terms,

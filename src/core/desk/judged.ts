@@ -1,7 +1,7 @@
 import { canonical } from '../canonical.ts';
 import { asQuantity, sizeOf, type InstrumentKind } from '../instrument/index.ts';
 import { formatMoney, formatScaled, negated, type Money } from '../number/index.ts';
-import { isFinished, isHere, remainingQuantity, requestedOrder, type Order, type ReasonCode } from '../orders/index.ts';
+import { isFinished, isHere, remainingQuantity, closingOrder, type Order, type ReasonCode } from '../orders/index.ts';
 import { euroSources, type Position } from '../portfolio/index.ts';
 import { actOf, blocksAt, type Block, type BlockingRule, type CloseOut, type RiskState } from '../risk/index.ts';
 import { endHere } from './change.ts';
@@ -209,23 +209,15 @@ function goOnClosing(drafts: Drafts, closeOut: CloseOut): void {
     // Outside the day's limits the venue would refuse it: it is tried again until it would not.
     if (limit !== null && ((lower !== null && limit < lower) || (upper !== null && limit > upper))) continue;
     const number = drafts.next;
-    const order = requestedOrder(
+    const order = closingOrder(
       {
         id: `${state.terms.id}-${number}`,
         clientOrderId: closeOutName(number),
         account: state.terms.id,
         instrument: instrument.id,
         side: sells ? 'sell' : 'buy',
-        heldBy: 'venue',
         product: position.product,
-        reduceOnly: true,
-        crossesZero: false,
-        setup: null,
-        plan: null,
-        step: null,
-        exitPlan: null,
         role: 'close',
-        opening: false,
         createdAt: facts.now,
       },
       terms,

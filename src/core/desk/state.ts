@@ -6,6 +6,7 @@ import {
   applyReport,
   isFinished,
   isHere,
+  isOnItsWay,
   limitPriceOf,
   requestCancel,
   requestReplace,
@@ -380,6 +381,7 @@ function legAfter(leg: RunningLeg, order: Order, report: OrderReport, instrument
     case 'replaced':
       return leg.asked === report.requestId ? { asked: null, moved: true, wanted: null, price, sent: price, missed: false } : { missed: false };
     case 'cancel-rejected':
+      if (isOnItsWay(order)) return null;
       if (leg.asked === report.requestId) return { asked: null };
       return report.requestId.includes('/r') ? { sent: price, missed: true } : null;
     case 'rejected':

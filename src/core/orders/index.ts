@@ -15,6 +15,7 @@ export {
   REASON_CODES,
   TERMINAL_STATES,
   completeOrder,
+  closingOrder,
   requestedOrder,
 } from './order.ts';
 export {
@@ -34,7 +35,18 @@ export {
   triggerOf,
 } from './terms.ts';
 export { type OrderChange, layOver } from './change.ts';
-export { type OrderReport, applyReport, isFinished, isHere, isTerminal, orderState, remainingQuantity, requestCancel, requestReplace } from './lifecycle.ts';
+export {
+  type OrderReport,
+  applyReport,
+  isFinished,
+  isHere,
+  isOnItsWay,
+  isTerminal,
+  orderState,
+  remainingQuantity,
+  requestCancel,
+  requestReplace,
+} from './lifecycle.ts';
 export { type FieldProblem, type Refusal, type Suggestion, invalid, refusalText } from './refusal.ts';
 export { type OrderIntent, type OrderRequest, type SavedPlan, type TermsText, readChange, readOrder } from './request.ts';
 export { type Effect, type MarketView, effectOnPosition, firstStop, oversold, priceLimitProblems, restOnlyProblem, stopProblem, wouldTrade } from './check.ts';

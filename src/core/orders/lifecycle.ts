@@ -58,6 +58,9 @@ export const remainingQuantity = (order: Order): Quantity => asQuantity(isFinish
 
 export const requestReplace = (order: Order, pendingReplace: PendingReplace, time: number): Order => ({ ...order, pendingReplace, updatedAt: time });
 
+/** Whether it is on its way: at the venue for all that is known here, though that has not said so yet. */
+export const isOnItsWay = (order: Order): boolean => order.acknowledged === 'pending' && order.ended === null && !isHere(order);
+
 export const requestCancel = (order: Order, pendingCancel: PendingCancel, time: number): Order => ({ ...order, pendingCancel, updatedAt: time });
 
 /**
@@ -100,6 +103,8 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
     case 'canceled':
       return { ...order, ended: order.ended ?? 'canceled', pendingCancel: null, pendingReplace: null, reasonCode: report.reasonCode, reason: report.reason };
     case 'cancel-rejected':
+      // The broker does not have the order: what was asked of it stands, and goes again with the order.
+      if (isOnItsWay(order)) return order;
       return { ...order, ...answered(order, report.requestId), reason: report.reason };
     case 'restated':
       return { ...order, terms: { ...terms, quantity: report.quantity }, version: order.version + 1, reasonCode: report.reasonCode };

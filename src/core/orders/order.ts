@@ -136,6 +136,17 @@ export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Orde
   updatedAt: identity.createdAt,
 });
 
+/** What a plan, a rule or the broker closes with: a reducing order at the venue that no trader asked for. */
+export const closingOrder = (
+  identity: Pick<OrderIdentity, 'id' | 'clientOrderId' | 'account' | 'instrument' | 'side' | 'product' | 'role' | 'createdAt'> &
+    Partial<Pick<OrderIdentity, 'plan' | 'step'>>,
+  terms: OrderTerms,
+): Order =>
+  requestedOrder(
+    { heldBy: 'venue', reduceOnly: true, crossesZero: false, setup: null, plan: null, step: null, exitPlan: null, opening: false, ...identity },
+    terms,
+  );
+
 /** An order that was written before it could have a group or a plan. */
 export const completeOrder = (order: Order): Order => ({ ...NEW_PARTS, ...order });
 const NEW_PARTS = { plan: null, step: null, exitPlan: null, group: null, suspended: false } as const;

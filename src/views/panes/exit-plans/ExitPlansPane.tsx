@@ -4,6 +4,7 @@ import { act } from '../../../client/gestures/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { clockText } from '../../../kit/clock.ts';
 import { grouped } from '../../../kit/Figure.tsx';
+import { Filters } from '../../../kit/Filters.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { $plans, zoneOf, type ApiRunningPlan } from '../../../live/index.ts';
@@ -124,19 +125,15 @@ export default function ExitPlansPane({ id }: { id: string }) {
   ]);
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which exit plans">
-        {FILTERS.map((one) => (
-          <button
-            key={one}
-            type="button"
-            aria-pressed={filter === one}
-            className={filter === one ? 'underline underline-offset-4' : 'text-quiet'}
-            onClick={() => setFilter(one)}
-          >
-            {one} {one === 'saved' ? '' : all.filter((plan) => isLive(plan) === (one === 'running')).length}
-          </button>
-        ))}
-      </div>
+      <Filters
+        label="Which exit plans"
+        options={FILTERS.map((value) => ({
+          value,
+          words: value === 'saved' ? value : `${value} ${all.filter((plan) => isLive(plan) === (value === 'running')).length}`,
+        }))}
+        chosen={filter}
+        onChoose={setFilter}
+      />
       {filter === 'saved' ? (
         <SavedPlans pane={id} />
       ) : (

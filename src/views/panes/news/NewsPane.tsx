@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect } from 'react';
 import { clockText } from '../../../kit/clock.ts';
+import { Filters } from '../../../kit/Filters.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { $news, followHeadlines, instrumentOf, zoneOf } from '../../../live/index.ts';
 import { useRinged } from '../../act/table.ts';
@@ -29,19 +30,15 @@ export default function NewsPane({ id }: { id: string }) {
   usePaneCommands(id, commands);
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which headlines">
-        {([true, false] as const).map((one) => (
-          <button
-            key={String(one)}
-            type="button"
-            aria-pressed={all === one}
-            className={all === one ? 'underline underline-offset-4' : 'text-quiet'}
-            onClick={() => setPaneSetting(id, 'all', one)}
-          >
-            {one ? 'all' : (ticker ?? 'linked')}
-          </button>
-        ))}
-      </div>
+      <Filters
+        label="Which headlines"
+        options={[
+          { value: 'all', words: 'all' },
+          { value: 'linked', words: ticker ?? 'linked' },
+        ]}
+        chosen={all ? 'all' : 'linked'}
+        onChoose={(value) => setPaneSetting(id, 'all', value === 'all')}
+      />
       <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Headlines">
         {rows.length === 0 && (
           <p className="p-2 text-quiet">{all ? 'No headlines yet.' : `No headlines about ${ticker ?? 'it'}. All headlines show the coast’s.`}</p>

@@ -4,6 +4,7 @@ import { useMemo, useState } from 'react';
 import { act } from '../../../client/gestures/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
+import { Filters } from '../../../kit/Filters.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
 import { $orders, isWorking, type ApiOrder } from '../../../live/index.ts';
@@ -176,19 +177,7 @@ export default function OrdersPane({ id }: { id: string }) {
   ]);
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-[22px] shrink-0 items-center gap-3 px-2" role="group" aria-label="Which orders">
-        {FILTERS.map((one) => (
-          <button
-            key={one}
-            type="button"
-            aria-pressed={filter === one}
-            className={filter === one ? 'underline underline-offset-4' : 'text-quiet'}
-            onClick={() => setFilter(one)}
-          >
-            {one} {count(one)}
-          </button>
-        ))}
-      </div>
+      <Filters label="Which orders" options={FILTERS.map((value) => ({ value, words: `${value} ${count(value)}` }))} chosen={filter} onChoose={setFilter} />
       <Grid
         className="min-h-0 flex-1"
         grid={grid}
