@@ -36,7 +36,7 @@ export async function tapeRows(): Promise<Figure[]> {
     const { file, end } = longTape(folder);
     const settings = { dataFolder: folder, market: { kind: 'tape', file } as const, seed: 1, clock: 'manual' as const, latencyMs: 0, notBefore: 0 };
     const worker = new URL(`file://${resolve('dist/start/venue.mjs')}`);
-    const link = await startVenue(
+    const { link } = await startVenue(
       worker,
       { settings, demo: { profiles: [], sectors: [], companyNews: [], coastNews: [] }, fixed: FIXED_INSTRUMENTS, accounts: ACCOUNTS },
       (message) => {

@@ -20,6 +20,7 @@ const entries = [
   ['production', 'src/start/production.ts'],
   ['development', 'src/start/development.ts'],
   ['venue', 'src/venue/worker.ts'],
+  ['prices', 'src/prices/worker.ts'],
   ['verify', 'src/start/verify.ts'],
 ];
 

@@ -34,9 +34,10 @@ import {
 import type { Market } from '../core/portfolio/index.ts';
 import type { RiskState } from '../core/risk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
-import type { Armed, OrderStanding, StreamItem } from '../venue/messages.ts';
+import type { Armed, Headline, OrderStanding, StreamItem } from '../venue/messages.ts';
 import { gatherFacts, type GatheredFacts } from './facts.ts';
 import { Feed } from './feed.ts';
+import type { UserTopic } from './hub.ts';
 import { Inbox } from './inbox.ts';
 import { Ledger } from './ledger.ts';
 import { MarketData } from './market-data.ts';
@@ -67,13 +68,31 @@ export type Outcome =
   | { readonly kind: 'risk'; readonly risk: RiskState; readonly made: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
 
+/** Who follows what the market and the accounts bring, besides the accounts themselves. */
+export interface Follower {
+  /** Resolves when all that follows from it is committed: the market may wait for that. */
+  heard(items: readonly StreamItem[], time: number): Promise<void>;
+  news(headlines: readonly Headline[]): void;
+  entry(entry: Entry): void;
+  /** Broker and prices are both there, or no longer. */
+  linked(up: boolean): Promise<void>;
+  settled(): Promise<unknown>;
+  /** The state of a topic that is a user's own. */
+  snapshot(topic: UserTopic, user: string): Promise<unknown>;
+  readonly armed: Armed;
+}
+
 const LOG_DOWN: Refusal = { kind: 'unavailable', detail: 'The activity log could not be written. Nothing was sent or kept.' };
 const LOG_UNCERTAIN: Refusal = {
   kind: 'unavailable',
   detail: 'The activity log did not answer: it is not known yet whether this was kept. Its client order id tells later.',
 };
 
+const RECONCILING: Refusal = { kind: 'unavailable', detail: 'Kavix and the broker are being brought to agree.' };
+
 const NOT_LODGED: Refusal = { kind: 'unavailable', detail: 'The broker did not take the lock. Nothing was locked or changed.' };
+
+const NOTHING_ARMED: Armed = { instruments: [], wakeAt: null };
 
 const ORDER_ID = /^[A-Za-z0-9._-]{1,64}$/;
 const WRITE_AGAIN_MS = 50;
@@ -109,6 +128,7 @@ export class Desk {
   readonly feed: Feed;
   clock: VenueClock;
   link: DeskLink;
+  private follower: Follower | null = null;
   private readonly broker: Broker;
   private readonly prices: Prices;
   private readonly demo: DemoControls;
@@ -159,6 +179,7 @@ export class Desk {
         this.market.take(update);
         for (const { instrument } of update.quotes) this.seen.delete(instrument);
         this.passed(update.time);
+        this.follower?.news(update.news);
       },
       beat: () => this.feed.alive(),
     });
@@ -167,6 +188,7 @@ export class Desk {
         this.passed(time);
         for (const item of items) if (item.kind === 'price') this.seen.set(item.row.instrument, item.row);
         await Promise.all([...this.own].map(([id, { inbox }]) => this.receive(id, inbox, items)));
+        await this.follower?.heard(items, time);
       },
       alive: (newest) => {
         this.feed.brokerAlive();
@@ -284,6 +306,32 @@ export class Desk {
     return { judgement: judgeOrder(state, intent, facts), facts, state };
   }
 
+  /** Lets somebody follow what the market and the accounts bring. */
+  followedBy(follower: Follower): void {
+    this.follower = follower;
+  }
+
+  /** For the feed: the state of a topic that is a user's own. */
+  ownTopic(topic: UserTopic, user: string): Promise<unknown> {
+    return this.follower?.snapshot(topic, user) ?? Promise.resolve([]);
+  }
+
+  users(): string[] {
+    return [...new Set([...this.accounts.values()].map((state) => state.terms.user))];
+  }
+
+  /** The number of the newest entry of the activity. */
+  get lastEntry(): number {
+    return this.ledger.lastSeq;
+  }
+
+  /** Asks for an order without waiting for the venue: for those who are heard while that stands still. */
+  async place(account: string, order: OrderIntent): Promise<Result<string, Refusal>> {
+    const answer = await this.perform(account, { kind: 'asked', intent: { kind: 'place', order } });
+    if (answer.kind === 'order') return accepted(answer.orderId);
+    return refused(answer.kind === 'refused' ? answer.refusal : RECONCILING);
+  }
+
   async advance(to: number): Promise<VenueClock> {
     this.clock = await this.demo.advance(to);
     return this.afterClock();
@@ -305,6 +353,7 @@ export class Desk {
       await this.note({ kind: 'link', broker: theirs.broker, data: theirs.data }, text);
     }
     this.feed.tellLink();
+    if (theirs.broker === 'down' || theirs.data === 'down') await this.follower?.linked(false);
     if (theirs.broker === 'down' || theirs.data === 'down')
       await Promise.all([...this.accounts.keys()].map((account) => this.happened(account, { kind: 'cut-off', restart: false })));
     if (back) await this.reconcile().catch(() => this.reconcileLater());
@@ -350,10 +399,12 @@ export class Desk {
     return this.market.quote(id);
   }
 
-  /** Tells the broker which markets' rows and which moment accounts wait on, if that changed. */
-  private followArmed(): void {
-    const instruments = [...new Set([...this.own.values()].flatMap(({ waitsOn }) => [...waitsOn]))].sort();
+  /** Tells the broker which markets' rows and which moment somebody waits on, if that changed. */
+  followArmed(): void {
+    const others = this.follower?.armed ?? NOTHING_ARMED;
+    const instruments = [...new Set([...this.own.values()].flatMap(({ waitsOn }) => [...waitsOn]).concat(others.instruments))].sort();
     const wakes = [...this.accounts.values()].flatMap((state) => nextWake(state, (id) => this.market.instrument(id), this.now()) ?? []);
+    if (others.wakeAt !== null) wakes.push(others.wakeAt);
     const wakeAt = wakes.length === 0 ? null : Math.min(...wakes);
     if (wakeAt === this.armed.wakeAt && instruments.join() === this.armed.instruments.join()) return;
     for (const id of this.seen.keys()) if (!instruments.includes(id)) this.seen.delete(id);
@@ -372,6 +423,8 @@ export class Desk {
     if (this.link.broker !== 'up' || this.link.data !== 'up') return;
     await Promise.all([...this.accounts.keys()].map((account) => this.happened(account, { kind: 'back' })));
     await this.waitForVenue();
+    await this.follower?.linked(true);
+    await this.waitForVenue();
   }
 
   private passed(time: number): void {
@@ -382,6 +435,7 @@ export class Desk {
 
   private async afterClock(): Promise<VenueClock> {
     await this.settled();
+    await this.follower?.settled();
     this.passed(this.clock.time);
     this.feed.tellClock();
     return this.clock;
@@ -519,6 +573,7 @@ export class Desk {
       if (data.kind === 'link-refused') this.rejected.set(data.requestId, data.reason);
     }
     this.feed.tellEntry(state, entry, touched);
+    this.follower?.entry(entry);
   }
 
   private async note(data: Draft['data'], text: string): Promise<void> {

@@ -8,7 +8,7 @@ import type { DepthView, Headline, OrderStanding, Print } from '../venue/message
 import type { MarketData } from './market-data.ts';
 import type { DeskLink, Prices, VenueClock } from './outside.ts';
 import type { EntryQuery, FillQuery, OrderQuery } from './store.ts';
-import { Hub, parseTopic, type AccountTopic, type Connection } from './hub.ts';
+import { Hub, parseTopic, type AccountTopic, type Connection, type UserTopic } from './hub.ts';
 import type { MarketListener } from './market-data.ts';
 import {
   isoTime,
@@ -49,6 +49,7 @@ export interface FeedDesk extends Pick<Prices, 'depth' | 'prints' | 'bars' | 'ne
   readonly link: DeskLink;
   /** Market time now. */
   now(): number;
+  ownTopic(topic: UserTopic, user: string): Promise<unknown>;
   marks(): Market;
   account(id: string): AccountState;
   instrument(id: string): Instrument;
@@ -265,6 +266,10 @@ export class Feed implements MarketListener {
         return this.of(connection, topic.account).flatMap((state) => [...state.plans.values()].map((plan) => this.planOf(state, plan)));
       case 'risk':
         return this.of(connection, topic.account).map((state) => this.riskOf(state));
+      case 'alerts':
+      case 'baskets':
+      case 'scan':
+        return desk.ownTopic(topic, connection.user);
       default:
         return topic satisfies never;
     }

@@ -10,23 +10,30 @@ const BEAT_MS = 800;
 
 export const ACCOUNT_TOPICS = ['orders', 'fills', 'positions', 'risk', 'plans', 'activity'] as const;
 export type AccountTopic = (typeof ACCOUNT_TOPICS)[number];
+/** Topics that are a user's own. */
+const USER_TOPICS = ['alerts', 'baskets'] as const;
 const PLAIN_TOPICS = ['news', 'clock', 'link'] as const;
 
 export type Topic =
   | { readonly kind: 'quote' | 'depth' | 'trades'; readonly instrument: string }
   | { readonly kind: 'bars'; readonly instrument: string; readonly interval: Interval }
   | { readonly kind: (typeof PLAIN_TOPICS)[number] }
+  | { readonly kind: (typeof USER_TOPICS)[number] }
+  | { readonly kind: 'scan'; readonly name: string }
   | { readonly kind: AccountTopic; readonly account: string | null };
+
+export type UserTopic = Extract<Topic, { readonly kind: (typeof USER_TOPICS)[number] | 'scan' }>;
 
 /** Reads a topic's name; null where there is no such topic. Instruments and accounts are checked by the caller. */
 export function parseTopic(name: string): Topic | null {
+  if (name.startsWith('scan:') && name.length > 5) return { kind: 'scan', name: name.slice(5) };
   const [kind = '', first, second, ...more] = name.split(':');
   if (more.length > 0) return null;
   if (kind === 'quote' || kind === 'depth' || kind === 'trades') return first && second === undefined ? { kind, instrument: first } : null;
   if (kind === 'bars') {
     return first && second !== undefined && isInterval(second) ? { kind, instrument: first, interval: second } : null;
   }
-  const plain = PLAIN_TOPICS.find((one) => one === kind);
+  const plain = [...PLAIN_TOPICS, ...USER_TOPICS].find((one) => one === kind);
   if (plain) return first === undefined ? { kind: plain } : null;
   const ofAccount = ACCOUNT_TOPICS.find((one) => one === kind);
   if (ofAccount && second === undefined && first !== '') return { kind: ofAccount, account: first ?? null };
@@ -49,11 +56,12 @@ export interface Credential {
 }
 
 /** What a reader of a stream brings. */
-export type Reader = Pick<Connection, 'id' | 'accounts' | 'send' | 'behind' | 'end' | 'credential'>;
+export type Reader = Pick<Connection, 'id' | 'user' | 'accounts' | 'send' | 'behind' | 'end' | 'credential'>;
 
 /** One open stream. `send` takes text that is ready to be written. */
 export interface Connection {
   readonly id: string;
+  readonly user: string;
   readonly accounts: readonly string[];
   readonly topics: Set<string>;
   readonly send: (text: string) => void;
@@ -210,6 +218,11 @@ export class Hub {
     for (const name of [topic, `${topic}:${account}`])
       for (const connection of this.followers.get(name) ?? [])
         if (connection.accounts.includes(account) && !connection.behind()) connection.send(topicFrame('change', name, data()));
+  }
+
+  /** What is new of a user's own: at once, to those windows of theirs that follow it. */
+  tellUser(topic: string, user: string, data: string): void {
+    for (const connection of this.followers.get(topic) ?? []) if (connection.user === user) connection.send(topicFrame('change', topic, data));
   }
 
   /** Tells again what a returning window missed; false where that is no longer known. */

@@ -25,6 +25,7 @@ export class MarketData implements Market {
   private readonly quotes = new Map<string, Quote>();
   private readonly instruments: ReadonlyMap<string, Instrument>;
   private index: InstrumentSearch | null = null;
+  private byTicker: ReadonlyMap<string, readonly Instrument[]> | null = null;
   private readonly prices: Prices;
   private readonly listener: MarketListener;
   private readonly asked = new Map<string, number>();
@@ -61,6 +62,12 @@ export class MarketData implements Market {
 
   all(): Iterable<Instrument> {
     return this.instruments.values();
+  }
+
+  /** All listings of a ticker, by venue. */
+  listings(ticker: string): readonly Instrument[] {
+    this.byTicker ??= grouped(this.instruments.values());
+    return this.byTicker.get(ticker) ?? [];
   }
 
   /** Instruments that match a text, best first; all of them for an empty one. */
@@ -144,3 +151,9 @@ export class MarketData implements Market {
 }
 
 const same = (a: ReadonlySet<string>, b: ReadonlySet<string>): boolean => a.size === b.size && [...a].every((one) => b.has(one));
+
+function grouped(instruments: Iterable<Instrument>): Map<string, Instrument[]> {
+  const groups = new Map<string, Instrument[]>();
+  for (const one of instruments) groups.set(one.ticker, [...(groups.get(one.ticker) ?? []), one]);
+  return groups;
+}

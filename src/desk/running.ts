@@ -1,5 +1,6 @@
 import type { Desk } from './desk.ts';
 import type { Consents } from './consents.ts';
+import type { Finding } from './finding/finding.ts';
 import type { SavedStore } from './saved.ts';
 
 /** What the pages find of the running program. */
@@ -8,6 +9,7 @@ export interface Running<Access = unknown> {
   readonly access: Access;
   readonly saved: SavedStore;
   readonly consents: Consents;
+  readonly finding: Finding;
 }
 
 const KEY = Symbol.for('kavix.desk');

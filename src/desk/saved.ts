@@ -1,6 +1,6 @@
 import type { FieldProblem } from '../core/orders/index.ts';
 
-export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings', 'exit-plan', 'consent'] as const;
+export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings', 'exit-plan', 'consent', 'scan', 'bindings', 'basket'] as const;
 export type SavedKind = (typeof SAVED_KINDS)[number];
 
 export interface SavedDocument {
@@ -55,6 +55,9 @@ export function problemsIn(kind: SavedKind, document: unknown, known: Known): Fi
     case 'settings':
     case 'exit-plan':
     case 'consent':
+    case 'scan':
+    case 'bindings':
+    case 'basket':
       return [];
     default:
       return kind satisfies never;

@@ -1,6 +1,7 @@
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../core/instrument/index.ts';
 import * as accounts from './accounts.ts';
 import * as exits from './exits.ts';
+import * as finding from './finding.ts';
 import * as market from './market.ts';
 import * as orders from './orders.ts';
 import * as risk from './risk.ts';
@@ -147,6 +148,29 @@ export const OPERATIONS = {
   'POST /api/risk/{account}/lock': { summary: 'Lock rules until a time', body: risk.lockRequest, answers: { 200: risk.riskState, 201: risk.riskState } },
   'GET /api/risk/{account}/state': { summary: 'What the rules have come to', answers: { 200: risk.riskState } },
   'GET /api/risk/{account}/changes': { summary: 'Every change of the rules', query: paging, answers: { 200: page(risk.ruleChange) } },
+  'POST /api/phrases/order': { summary: 'Read an order phrase; nothing is sent', body: finding.orderPhrase, answers: { 200: finding.orderReading } },
+  'POST /api/phrases/condition': { summary: 'Read a condition phrase', body: finding.conditionPhrase, answers: { 200: finding.conditionReading } },
+  'GET /api/scans': { summary: 'Saved scans', answers: { 200: items(finding.scan) } },
+  'POST /api/scans': { summary: 'Save a new scan', body: finding.newScan, answers: { 201: finding.scan } },
+  'GET /api/scans/{name}': { summary: 'A saved scan', answers: { 200: finding.scan } },
+  'PUT /api/scans/{name}': { summary: 'Change a saved scan', body: finding.scanChange, answers: { 200: finding.scan } },
+  'DELETE /api/scans/{name}': { summary: 'Delete a saved scan', answers: { 204: null } },
+  'POST /api/scans/{name}/run': { summary: 'Run a saved scan', answers: { 200: finding.scanResult } },
+  'GET /api/scans/{name}/results': { summary: 'What a saved scan has found, run by run', answers: { 200: items(finding.scanResult) } },
+  'POST /api/scan': { summary: 'Run a scan that is not saved', body: finding.scanRun, answers: { 200: finding.scanResult } },
+  'GET /api/alerts': { summary: 'Alerts', answers: { 200: items(finding.alert) } },
+  'POST /api/alerts': { summary: 'Make an alert', body: finding.newAlert, answers: { 201: finding.alert } },
+  'GET /api/alerts/{id}': { summary: 'An alert', answers: { 200: finding.alert } },
+  'PATCH /api/alerts/{id}': { summary: 'Change or snooze an alert', body: finding.alertChange, answers: { 200: finding.alert } },
+  'DELETE /api/alerts/{id}': { summary: 'Delete an alert', answers: { 204: null } },
+  'GET /api/conditional-orders': { summary: 'Orders that wait for a condition', answers: { 200: items(finding.conditionalOrder) } },
+  'POST /api/conditional-orders': {
+    summary: 'Hold an order here until a condition is true',
+    body: finding.newConditionalOrder,
+    answers: { 200: finding.conditionalOrder, 201: finding.conditionalOrder },
+  },
+  'GET /api/conditional-orders/{id}': { summary: 'An order that waits for a condition', answers: { 200: finding.conditionalOrder } },
+  'DELETE /api/conditional-orders/{id}': { summary: 'Cancel an order that waits for a condition', answers: { 200: finding.conditionalOrder } },
   'GET /api/fills': {
     summary: 'Fills',
     query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },

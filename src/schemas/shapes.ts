@@ -1,6 +1,7 @@
 /** The schemas by what they are of, and the types that follow from them. */
 export * as accounts from './accounts.ts';
 export * as exits from './exits.ts';
+export * as finding from './finding.ts';
 export * as market from './market.ts';
 export * as orders from './orders.ts';
 export * as risk from './risk.ts';

@@ -6,17 +6,22 @@ import { demoWorld } from '../../demo/universe.ts';
 import { Access } from '../access/access.ts';
 import { Consents } from '../desk/consents.ts';
 import { Desk } from '../desk/desk.ts';
+import { Finding } from '../desk/finding/finding.ts';
+import { MOST_RUNS } from '../desk/finding/scans.ts';
+import { readWaiting } from '../desk/finding/read-waiting.ts';
 import { LogBroken } from '../desk/ledger.ts';
 import { setRunning } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
 import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
+import { FindingStore } from '../store/desk/finding-store.ts';
 import { SavedStore } from '../store/desk/saved-store.ts';
 import { DESK_MIGRATIONS, TABLE_MIGRATIONS } from '../store/desk/migrations.ts';
 import { lockFolder } from './folder-lock.ts';
 import { PortUnusable, listen, makeServer } from './server.ts';
 import { SettingUnusable, readSettings, type Settings } from './settings.ts';
 import type { OrderState } from '../core/orders/index.ts';
+import { PricesLink } from './prices-link.ts';
 import { VenueUnable, startVenue } from './venue-link.ts';
 
 const STOP_WITHIN_MS = 4500;
@@ -42,7 +47,11 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const tables = await openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL');
   const store = new DeskStore<OrderState>(database, tables);
   const [newest] = await store.readAfter((await store.last()).seq - 1, 1);
-  const venue = await startVenue(
+  const onUnable = (message: string): void => {
+    log.fatal(message);
+    process.exit(1);
+  };
+  const { link: venue, sight } = await startVenue(
     new URL('./venue.mjs', import.meta.url),
     {
       settings: { ...settings, notBefore: newest?.time ?? 0 },
@@ -50,11 +59,9 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
       fixed: FIXED_INSTRUMENTS,
       accounts: settings.market.kind === 'tape' ? TAPE_ACCOUNTS : ACCOUNTS,
     },
-    (message) => {
-      log.fatal(message);
-      process.exit(1);
-    },
+    onUnable,
   );
+  const prices = new PricesLink(new URL('./prices.mjs', import.meta.url), venue.prices.instruments, sight, onUnable);
   const saved = new SavedStore(database);
   const consents = new Consents(saved);
   await consents.load(new Set(ACCOUNTS.map(({ user }) => user)));
@@ -64,13 +71,18 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   );
   const access = new Access(new AccessStore(database));
   await Promise.all([desk.open(), ...USERS.map(({ name, password }) => access.addUser(name, password))]);
+  const finding = new Finding({ desk, prices, store: new FindingStore(database, MOST_RUNS), saved });
+  finding.waiting.readBy((order, clientOrderId) => readWaiting(desk, saved, order, clientOrderId));
+  await finding.open();
 
   const stop = async (): Promise<void> => {
     setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
     setRunning(null);
     server.close();
     server.closeAllConnections();
+    await finding.settled();
     await desk.close();
+    await prices.stop();
     await venue.stop();
     await Promise.all([database.close(), tables.close()]);
     process.exit(0);
@@ -78,6 +90,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access, saved, consents });
+  setRunning({ desk, access, saved, consents, finding });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

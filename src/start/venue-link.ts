@@ -1,4 +1,4 @@
-import { Worker } from 'node:worker_threads';
+import { MessageChannel, Worker, type MessagePort } from 'node:worker_threads';
 import type { BrokerReport } from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
@@ -147,10 +147,16 @@ export class VenueLink {
  * Starts the venue in a worker thread.
  *
  * @param onUnable is told when the venue stops later on
+ * @returns the way to it, and the end of another one by which the prices' thread looks at the market
  * @throws VenueUnable in words where it can't begin
  */
-export function startVenue(entry: URL, data: VenueWorkerData, onUnable: (message: string) => void): Promise<VenueLink> {
-  const worker = new Worker(entry, { workerData: data });
+export function startVenue(
+  entry: URL,
+  data: Omit<VenueWorkerData, 'prices'>,
+  onUnable: (message: string) => void,
+): Promise<{ readonly link: VenueLink; readonly sight: MessagePort }> {
+  const { port1, port2 } = new MessageChannel();
+  const worker = new Worker(entry, { workerData: { ...data, prices: port1 } satisfies VenueWorkerData, transferList: [port1] });
   const early: FromVenue[] = [];
   return new Promise((resolve, reject) => {
     let link: VenueLink | null = null;
@@ -159,7 +165,7 @@ export function startVenue(entry: URL, data: VenueWorkerData, onUnable: (message
       else if (link) link.receive(message);
       else if (message.kind === 'ready') {
         link = new VenueLink({ post: (to) => worker.postMessage(to), close: () => worker.terminate() }, message, early);
-        resolve(link);
+        resolve({ link, sight: port2 });
       } else if (message.kind === 'unable') {
         void worker.terminate();
         reject(new VenueUnable(message.message));

@@ -1,10 +1,11 @@
-import { VENUE_IDS, type Instrument, type Price, type VenueId } from '../core/instrument/index.ts';
-import { markInHalves, nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures, type SavedPlace } from '../core/market/index.ts';
+import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
+import { barStart, markInHalves, nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures, type SavedPlace } from '../core/market/index.ts';
 import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
-import type { Armed, DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
+import { barBlock, type Look } from '../core/scan/index.ts';
+import type { Armed, DepthView, Headline, LookRequest, MarketUpdate, Print, StreamItem } from './messages.ts';
 import type { MarketSource } from './source.ts';
 
 /** All that outlives the process, in the parts that change. */
@@ -30,6 +31,7 @@ export interface ExchangeChanges {
 }
 
 const DEPTH_LEVELS = 100;
+const EVENTS_A_MS = 1024;
 /** Prints that wait for somebody to hear them; what is more is not told, and said so. */
 const MOST_PRINTS = 20_000;
 /** Prints that wait before a desk is told of them, even while time runs on. */
@@ -55,6 +57,8 @@ export class Exchange {
   private depths = new Set<string>();
   /** When the desk wants to be told of the time. */
   private wakeAt: number | null = null;
+  /** Events of this very millisecond so far. */
+  private inMoment = 0;
   private dirty = new Set<string>();
   private unsaved = new Set<string>();
   private readonly armed = new Set<string>();
@@ -135,6 +139,27 @@ export class Exchange {
     return [...figures.values()];
   }
 
+  /** An instrument as it is now, nobody woken; null where nothing is known of it yet. */
+  look(id: string, { bars, since }: Pick<LookRequest, 'bars' | 'since'>): Look | null {
+    const instrument = this.instruments.get(id);
+    const awake = this.listings.get(id) ?? null;
+    const quote = awake?.quote(this.time) ?? this.source.glance(id, this.time);
+    if (!instrument || !quote) return null;
+    const price = 10 ** instrument.priceDecimals;
+    const before = this.source.dayBefore(id, this.time);
+    return {
+      quote,
+      previousHigh: before && before.high / price,
+      previousLow: before && before.low / price,
+      usualVolume: this.source.usualVolume(id),
+      settlements: since === null ? this.source.settlements(id, this.time).map((one) => ({ day: one.day, price: one.price / price })) : null,
+      bars: bars.map(({ interval, count }) => {
+        const from = since === null ? null : barStart(instrument.venue, interval, since);
+        return { interval, block: barBlock(this.source.bars({ instrument: id, interval, from, to: null, limit: count }, awake, this.time), instrument) };
+      }),
+    };
+  }
+
   isAwake(id: string): boolean {
     return this.listings.has(id);
   }
@@ -173,6 +198,11 @@ export class Exchange {
     this.wakeAt = wakeAt;
   }
 
+  /** The number of the market's newest event: on a tape its row, where it is made its moment and place in that. */
+  get number(): number {
+    return this.source.kind === 'tape' ? this.source.taken : this.time * EVENTS_A_MS + Math.min(this.inMoment, EVENTS_A_MS - 1);
+  }
+
   /** When something next happens, or null. */
   nextTime(): number | null {
     const times = [
@@ -193,6 +223,7 @@ export class Exchange {
    */
   run(to: number, pause: () => boolean = () => false): boolean {
     for (let next = this.nextTime(); next !== null && next <= to; next = this.nextTime()) {
+      this.inMoment = next > this.time ? 0 : this.inMoment + 1;
       this.time = Math.max(this.time, next);
       this.step();
       if (pause()) return false;
@@ -299,14 +330,16 @@ export class Exchange {
     const print = listing.printSeq > printed ? (listing.prints[listing.prints.length - 1] as Print) : null;
     if (print) this.keepPrint(print);
     this.touch(event.instrument);
-    if (this.armed.has(event.instrument)) this.tellRow(listing, print?.price ?? null);
+    if (this.armed.has(event.instrument)) this.tellRow(listing, print);
   }
 
-  private tellRow(listing: Listing, traded: Price | null): void {
+  private tellRow(listing: Listing, print: Print | null): void {
     const { book, instrument } = listing;
-    const mark = markInHalves(listing.quote(this.time));
-    const row = { time: this.time, instrument: instrument.id, state: book.state, traded, last: book.last, mark, bid: book.best('bid'), ask: book.best('ask') };
-    this.stream.push({ kind: 'price', row });
+    const quote = listing.quote(this.time);
+    const { bid, ask } = quote;
+    const traded = print?.price ?? null;
+    const row = { time: this.time, instrument: instrument.id, state: book.state, traded, last: book.last, mark: markInHalves(quote), bid, ask };
+    this.stream.push({ kind: 'price', row: { ...row, quote, quantity: print?.quantity ?? null, number: this.number } });
   }
 
   private keepPrint(print: Print): void {

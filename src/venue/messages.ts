@@ -1,7 +1,8 @@
-import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, PriceRow } from '../core/desk/index.ts';
+import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, MarketRow } from '../core/desk/index.ts';
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, DayFigures, Interval, Quote, Side } from '../core/market/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
+import type { Look } from '../core/scan/index.ts';
 
 export interface Print {
   readonly seq: number;
@@ -46,7 +47,7 @@ export interface MarketUpdate {
 /** What an account hears in the order it happened: reports, price rows of what something waits on, times it asked to be told of. */
 export type StreamItem =
   | { readonly kind: 'report'; readonly report: BrokerReport }
-  | { readonly kind: 'price'; readonly row: PriceRow }
+  | { readonly kind: 'price'; readonly row: MarketRow }
   | { readonly kind: 'timer'; readonly time: number };
 
 export interface VenueClock {
@@ -64,6 +65,22 @@ export interface BarsRequest {
   readonly from: number | null;
   readonly to: number | null;
   readonly limit: number;
+}
+
+/** What is looked at of a universe: all of one moment. */
+export interface LookRequest {
+  readonly instruments: readonly string[];
+  /** Intervals, and how many bars of each. */
+  readonly bars: readonly { readonly interval: Interval; readonly count: number }[];
+  /** Bars from the one on that was live then; null for all that are wanted. */
+  readonly since: number | null;
+}
+
+/** What was seen, and how many events the market had had by then. */
+export interface MarketLook {
+  readonly time: number;
+  readonly number: number;
+  readonly looks: readonly Look[];
 }
 
 /** A page of a list by its numbers. */
@@ -115,6 +132,8 @@ export interface VenueCalls {
   tradesSince: { ask: { instrument: string; since: number }; answer: Price[] };
   news: { ask: PageRequest & { instrument: string | null }; answer: { items: Headline[]; more: boolean } };
   watch: { ask: { instruments: readonly string[]; depths: readonly string[] }; answer: null };
+  /** Instruments as they are now, woken by nobody. */
+  look: { ask: LookRequest; answer: MarketLook };
   // The demo's.
   survey: { ask: null; answer: DayFigures[] };
   advance: { ask: { to: number }; answer: VenueClock };

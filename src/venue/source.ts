@@ -1,5 +1,5 @@
 import type { Price, Quantity } from '../core/instrument/index.ts';
-import type { Bar, DayFigures, Side } from '../core/market/index.ts';
+import type { Bar, Day, DayFigures, Quote, Side } from '../core/market/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
 import type { SourceEvent } from './demo-market/ticks.ts';
@@ -29,6 +29,14 @@ export interface MarketSource {
   printsOf(instrument: string): readonly { time: number; side: Side; price: Price; quantity: Quantity }[];
   /** Brings a few more instruments' days up to a time, and tells what is known of all that were counted. */
   survey(time: number, count: number): DayFigures[];
+  /** The trading day before a time's own, if anything was traded on it or before. */
+  dayBefore(instrument: string, time: number): { readonly high: Price; readonly low: Price } | null;
+  /** What trading days before a time's own were settled at, oldest first; a day without a price of its own is left out. */
+  settlements(instrument: string, time: number): readonly { readonly day: Day; readonly price: Price }[];
+  /** The volume that is usual by now; null where nothing is known. */
+  usualVolume(instrument: string): number | null;
+  /** An instrument that nobody follows, by the minute; null where everything is awake. */
+  glance(instrument: string, time: number): Quote | null;
   headlines(time: number): readonly Headline[];
   ordersAt(instrument: string): ((quantity: number, price: number) => number) | null;
 }

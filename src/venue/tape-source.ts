@@ -1,4 +1,4 @@
-import { addPrint, aggregate, barStart, type Bar, type Side } from '../core/market/index.ts';
+import { addPrint, aggregate, barStart, tradingDay, type Bar, type Day, type Side } from '../core/market/index.ts';
 import type { TapeRow } from '../core/formats/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
@@ -14,6 +14,8 @@ export class TapeSource implements MarketSource {
   private readonly rows: readonly TapeRow[];
   private readonly instruments: ReadonlyMap<string, Instrument>;
   private readonly minutes = new Map<string, Bar[]>();
+  /** What each day was settled at, or last traded at. */
+  private readonly settled = new Map<string, Map<Day, { settled: Price | null; last: Price | null }>>();
   private readonly told: Headline[] = [];
 
   constructor(rows: readonly TapeRow[], instruments: ReadonlyMap<string, Instrument>) {
@@ -67,6 +69,27 @@ export class TapeSource implements MarketSource {
     return [];
   }
 
+  dayBefore(instrument: string, time: number): { high: Price; low: Price } | null {
+    const { venue } = this.instruments.get(instrument) as Instrument;
+    const days = aggregate(venue, this.minutes.get(instrument) ?? [], '1d').filter((bar) => tradingDay(venue, bar.time) < tradingDay(venue, time));
+    return days[days.length - 1] ?? null;
+  }
+
+  settlements(instrument: string, time: number): { day: Day; price: Price }[] {
+    const { venue } = this.instruments.get(instrument) as Instrument;
+    const days = [...(this.settled.get(instrument) ?? [])].filter(([day]) => day < tradingDay(venue, time));
+    return days.flatMap(([day, { settled, last }]) => (settled === null && last === null ? [] : [{ day, price: (settled ?? last) as Price }]));
+  }
+
+  usualVolume(): null {
+    return null;
+  }
+
+  glance(): null {
+    // Everything on a tape is awake.
+    return null;
+  }
+
   headlines(): readonly Headline[] {
     return this.told;
   }
@@ -75,12 +98,22 @@ export class TapeSource implements MarketSource {
     return null;
   }
 
+  private settle(instrument: string, time: number, { event, price }: { event: 'trade' | 'settlement'; price: Price }): void {
+    const { venue } = this.instruments.get(instrument) as Instrument;
+    let days = this.settled.get(instrument);
+    if (!days) this.settled.set(instrument, (days = new Map()));
+    const day = tradingDay(venue, time);
+    const known = days.get(day) ?? { settled: null, last: null };
+    days.set(day, event === 'trade' ? { ...known, last: price } : { ...known, settled: price });
+  }
+
   private note(row: TapeRow): SourceEvent | Headline {
     if ('news' in row) {
       const headline = { seq: this.told.length + 1, time: row.time, instrument: row.instrument, text: row.news };
       this.told.push(headline);
       return headline;
     }
+    if (row.market.event === 'trade' || row.market.event === 'settlement') this.settle(row.instrument, row.time, row.market);
     if (row.market.event === 'trade') {
       const { venue } = this.instruments.get(row.instrument) as Instrument;
       let bars = this.minutes.get(row.instrument);

@@ -105,7 +105,7 @@ export class VenueThread {
   }
 
   /** Messages are dealt with one after the other, never while a slice of time runs. */
-  receive(message: ToVenue): void {
+  receive(message: ToVenue, tell: (message: FromVenue) => void = this.tell): void {
     if (message.call === 'resume') {
       this.unanswered.delete(message.token);
       if (this.unanswered.size === 0) for (const resolve of this.quiet.splice(0)) resolve();
@@ -117,9 +117,9 @@ export class VenueThread {
         if (message.call === 'advance') await this.advance(message.ask.to);
         if (message.call === 'settled') await this.allQuiet();
         const later = message.call === 'advance' || message.call === 'settled';
-        this.tell({ kind: 'answer', id: message.id, answer: later ? this.clock() : answer });
+        tell({ kind: 'answer', id: message.id, answer: later ? this.clock() : answer });
       })
-      .catch((error: Error) => this.tell({ kind: 'failed', id: message.id, message: error.stack ?? String(error) }));
+      .catch((error: Error) => tell({ kind: 'failed', id: message.id, message: error.stack ?? String(error) }));
   }
 
   /** A piece of work that nothing else happens beside. A broken store or a bug stops the venue: it must not go on as if it had kept its word. */
@@ -239,6 +239,11 @@ export class VenueThread {
         // A market that stands still counts all at once: nothing is held up by it.
         if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
         return sight.survey();
+      }
+      case 'look': {
+        if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
+        const { instruments, ...how } = message.ask;
+        return { time: exchange.time, number: exchange.number, looks: instruments.flatMap((id) => exchange.look(id, how) ?? []) };
       }
       case 'tradesSince': {
         const { instrument, since } = message.ask;

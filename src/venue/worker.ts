@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { parentPort, workerData } from 'node:worker_threads';
+import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import { parseTape } from '../core/formats/index.ts';
 import type { SavedPlace } from '../core/market/index.ts';
@@ -22,9 +22,11 @@ export interface VenueWorkerData {
   readonly demo: DemoWorld;
   readonly fixed: readonly Instrument[];
   readonly accounts: readonly AccountTerms[];
+  /** Where the prices' thread asks. */
+  readonly prices: MessagePort;
 }
 
-const { settings, demo, fixed, accounts } = workerData as VenueWorkerData;
+const { settings, demo, fixed, accounts, prices } = workerData as VenueWorkerData;
 const port = parentPort;
 if (!port) throw new Error('the venue runs in a worker thread');
 const tell = (message: FromVenue): void => port.postMessage(message);
@@ -59,6 +61,7 @@ async function begin(): Promise<void> {
   const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore);
   const thread = new VenueThread(exchange, store, settings, tell, parts?.clock ?? null);
   port?.on('message', (message: ToVenue) => thread.receive(message));
+  prices.on('message', (message: ToVenue) => thread.receive(message, (answer) => prices.postMessage(answer)));
   await thread.start();
   tell({ kind: 'ready', instruments: [...instruments.values()], accounts: [...accounts], clock: thread.clock(), link: thread.link });
 }

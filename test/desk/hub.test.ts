@@ -34,6 +34,7 @@ describe('the hub', () => {
     const writes: string[] = [];
     const reader = {
       id: `window-${++opened}`,
+      user: 'demo',
       accounts,
       send: (text: string) => void writes.push(text),
       behind: () => behind,

@@ -1,5 +1,5 @@
-import type { Halves, Price, VenueId } from '../instrument/index.ts';
-import type { Day, MarketState } from '../market/index.ts';
+import type { Halves, Price, Quantity, VenueId } from '../instrument/index.ts';
+import type { Day, MarketState, Quote } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, ReasonCode } from '../orders/index.ts';
 import type { AccountBook } from '../portfolio/index.ts';
@@ -48,6 +48,14 @@ export interface PriceRow {
   readonly mark: Halves | null;
   readonly bid: Price | null;
   readonly ask: Price | null;
+}
+
+/** A row as the prices are followed by: the whole quote after it, and how much was traded. */
+export interface MarketRow extends PriceRow {
+  readonly quote: Quote;
+  readonly quantity: Quantity | null;
+  /** How many events the market had had with it: the same row has the same number after a restart. */
+  readonly number: number;
 }
 
 /** Locked rules as a broker keeps them: each until its own time. */

@@ -1,4 +1,4 @@
-export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, Lodged, PriceRow, Settlement } from './broker.ts';
+export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, Lodged, MarketRow, PriceRow, Settlement } from './broker.ts';
 export { type Asked, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, ENTRY_BY } from './entries.ts';
 export {
   type AccountState,
@@ -15,11 +15,12 @@ export {
   orderOf,
   saveAccount,
 } from './state.ts';
-export { type PositionRisk, buyingPower, markedInstruments, openRiskOf, tiedUpIn } from './exposure.ts';
+export { type PositionRisk, buyingPower, feeEstimate, markedInstruments, openRiskOf, tiedUpIn } from './exposure.ts';
 export { type BookLevel, type BrokerLinkState, type Facts, type Needs, type VisibleBook } from './facts.ts';
 export { type Answer, type Decision, type RefusedOrder, type Requested } from './decision.ts';
 export { type CloseAmount, type Intent } from './intents.ts';
 export { type Case, type Check, type Judgement, judgeOrder } from './gate.ts';
+export { consentMissing } from './exits.ts';
 export { legStands } from './plans.ts';
 export { type Estimate, estimateOrder } from './estimate.ts';
 export { type AccountEvent, armedInstruments, commandOf, decide, hasRules, needsOf, nextWake } from './decide.ts';

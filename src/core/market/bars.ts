@@ -1,5 +1,5 @@
 import { VENUES, asPrice, asQuantity, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
-import { dayStart, sessionTimes, tradingDay, weekday } from './calendar.ts';
+import { dayStart, nextTradingDay, sessionTimes, tradingDay, weekday } from './calendar.ts';
 
 export const INTERVALS = ['1m', '2m', '3m', '5m', '15m', '30m', '1h', '4h', '1d', '1w'] as const;
 /** One of the named intervals, or any whole number of minutes from 1 to 999, such as `7min`. */
@@ -70,4 +70,15 @@ export function aggregate(venue: VenueId, bars: readonly Bar[], interval: Interv
     }
   }
   return joined;
+}
+
+/** When the bar that starts at a time is over: intraday at the end of its minutes or of the session, a day at its turn. */
+export function barEnd(venue: VenueId, interval: Interval, start: number): number {
+  const day = tradingDay(venue, start);
+  if (interval === '1d') return dayStart(venue, nextTradingDay(venue, day));
+  if (interval === '1w') return dayStart(venue, (VENUES[venue].weekends ? mondayOf(day) : day - weekday(day) + 1) + 7);
+  const { open, close } = sessionTimes(venue, day);
+  const end = start + minutesIn(interval) * MINUTE;
+  const bound = start < open ? open : start < close ? close : dayStart(venue, nextTradingDay(venue, day));
+  return Math.min(end, bound);
 }

@@ -1,3 +1,17 @@
+export {
+  type Ratio,
+  addRatio,
+  ceilRatio,
+  compareRatio,
+  divideRatio,
+  floorRatio,
+  formatRatio,
+  isWhole,
+  multiplyRatio,
+  ratio,
+  ratioOf,
+  subtractRatio,
+} from './ratio.ts';
 export { isDecimal, parseScaled, formatScaled, sumOf, divideHalfEven, divideHalfUp } from './decimal.ts';
 export {
   type Money,

@@ -1,4 +1,5 @@
 /** How everything looks outside: decimal strings and ISO times, as the API says. */
+export { presentAlert, presentRun, presentWaiting } from './finding.ts';
 export * from './accounts.ts';
 export * from './market.ts';
 export * from './orders.ts';

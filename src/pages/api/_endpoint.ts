@@ -3,6 +3,7 @@ import type { Access } from '../../access/access.ts';
 import type { Desk } from '../../desk/desk.ts';
 import { running } from '../../desk/running.ts';
 import type { Consents } from '../../desk/consents.ts';
+import type { Finding } from '../../desk/finding/finding.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
 import { bodyErrors, readQuery } from '../../schemas/validate.ts';
@@ -18,6 +19,7 @@ export interface Call {
   readonly access: Access;
   readonly saved: SavedStore;
   readonly consents: Consents;
+  readonly finding: Finding;
   readonly user: string;
   /** The user's own accounts. */
   readonly accounts: readonly string[];
@@ -57,6 +59,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
       access: at.access,
       saved: at.saved,
       consents: at.consents,
+      finding: at.finding,
       user,
       accounts: at.desk.accountsOf(user),
       query,

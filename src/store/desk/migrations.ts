@@ -78,6 +78,18 @@ export const DESK_MIGRATIONS: readonly Migration[] = [
       await context.addColumn('sessions', 'agent', { type: DataTypes.TEXT, allowNull: false, defaultValue: '' });
     },
   },
+  {
+    name: '2026-11-26-finding',
+    up: async ({ context }) => {
+      await context.createTable('watched', { kind: key(), id: key(), user: text(), value: text() });
+      await context.createTable('firings', { seq: { type: DataTypes.INTEGER, primaryKey: true }, alert: text(), user: text(), value: text() });
+      await context.addIndex('firings', ['alert']);
+      const number = { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true };
+      await context.createTable('scan_runs', { number, user: text(), scan: text(), value: text() });
+      await context.addIndex('scan_runs', ['user', 'scan', 'number']);
+      await context.createTable('finding_marks', { name: key(), value: whole() });
+    },
+  },
 ];
 
 /** What follows from the log alone, in a file of its own: it can be made again at any time. */

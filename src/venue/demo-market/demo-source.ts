@@ -1,4 +1,4 @@
-import { VENUES, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { VENUES, addTicks, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import {
   addPrint,
   aggregate,
@@ -12,6 +12,7 @@ import {
   type Day,
   type DayFigures,
   type MarketEvent,
+  type Quote,
 } from '../../core/market/index.ts';
 import { hash, textKey } from '../../core/random/index.ts';
 import type { Listing } from '../listing.ts';
@@ -150,6 +151,54 @@ export class DemoSource implements MarketSource {
     }
     items.push(...aggregate(instrument.venue, minutes, request.interval).filter(within));
     return items.slice(-request.limit);
+  }
+
+  dayBefore(instrument: string, time: number): { high: Price; low: Price } | null {
+    const { venue } = this.history.profile(instrument).instrument;
+    return this.history.day(instrument, previousTradingDay(venue, tradingDay(venue, time))) ?? null;
+  }
+
+  settlements(instrument: string, time: number): { day: Day; price: Price }[] {
+    const today = tradingDay(this.history.profile(instrument).instrument.venue, time);
+    return this.history.daily(instrument).flatMap(({ day, close }) => (day < today ? [{ day, price: close }] : []));
+  }
+
+  usualVolume(instrument: string): number | null {
+    return this.days.of(instrument)?.usualVolume ?? null;
+  }
+
+  /** As the survey counted it; bid and ask stand the usual spread apart round the last minute's close. */
+  glance(id: string, time: number): Quote | null {
+    const figures = this.days.of(id);
+    if (!figures) return null;
+    const { instrument, spreadTicks } = this.history.profile(id);
+    const { open, high, low, last, volume, previousSettlement } = figures;
+    const { open: opens, close } = sessionTimes(instrument.venue, tradingDay(instrument.venue, time));
+    const state = figures.halted ? 'halted' : time >= opens && time < close ? 'open' : time < opens ? 'pre-open' : 'closed';
+    const lastEver = last ?? previousSettlement;
+    const hasBook = instrument.kind !== 'index' && lastEver !== null && state === 'open';
+    const bid = hasBook ? addTicks(instrument, lastEver, -Math.floor(spreadTicks / 2)) : null;
+    return {
+      instrument: id,
+      time: figures.asOf,
+      state,
+      bid,
+      bidQuantity: null,
+      ask: bid === null ? null : addTicks(instrument, bid, Math.max(1, spreadTicks)),
+      askQuantity: null,
+      open,
+      high,
+      low,
+      last,
+      lastEver,
+      lastQuantity: null,
+      lastTime: figures.asOf,
+      volume,
+      dayVolume: volume,
+      turnover: figures.turnover,
+      previousSettlement,
+      priceLimits: { lower: null, upper: null },
+    };
   }
 
   survey(time: number, count: number): DayFigures[] {

@@ -18,6 +18,7 @@ interface Count {
   highAt: number | null;
   lowAt: number | null;
   volume: Quantity;
+  turnover: bigint;
   readonly usualDay: number;
   readonly previousSettlement: Price | null;
 }
@@ -55,6 +56,12 @@ export class DaySurvey {
     });
   }
 
+  /** What is known of one instrument, with the turnover of its counted minutes; null where it was not counted yet. */
+  of(id: string): (DayFigures & { readonly turnover: bigint }) | null {
+    const count = this.counts.get(id);
+    return count ? { ...this.figuresOf(this.history.profile(id).instrument, count), turnover: count.turnover } : null;
+  }
+
   private countUpTo(instrument: Instrument, time: number): void {
     const day = tradingDay(instrument.venue, time);
     let count = this.counts.get(instrument.id);
@@ -84,6 +91,7 @@ export class DaySurvey {
       highAt: null,
       lowAt: null,
       volume: NO_QUANTITY,
+      turnover: 0n,
       usualDay: days === 0 ? 0 : total / days,
       previousSettlement: this.history.day(instrument.id, previousTradingDay(instrument.venue, day))?.close ?? null,
     };
@@ -122,4 +130,5 @@ function countMinute(count: Count, session: Minutes, i: number): void {
   if (count.high === null || high > count.high) [count.high, count.highAt] = [high, end];
   if (count.low === null || low < count.low) [count.low, count.lowAt] = [low, end];
   count.volume = asQuantity(count.volume + volume);
+  count.turnover += (BigInt(high + low + 2 * count.last) * BigInt(volume)) / 4n;
 }

@@ -34,6 +34,7 @@ export const ALL = endpoint('/api/stream', {
         };
         const reader = {
           id: randomUUID(),
+          user: call.user,
           accounts: call.accounts,
           send: (text: string): void => {
             if ((controller.desiredSize ?? 0) < -MOST_BEHIND) stop();

@@ -1,0 +1,44 @@
+export { type Look, type OwnThings, type SettledDay, MarketColumns, NOTHING_OWN } from './columns.ts';
+export { type BarBlock, BAR_STRIDE, BarSeries, barBlock } from './series.ts';
+export {
+  type BarNeeds,
+  type CompiledCondition,
+  type ConditionScene,
+  type EventMemory,
+  type Part,
+  type Scope,
+  type Truth,
+  FALSE,
+  TRUE,
+  UNKNOWN,
+  compileCondition,
+  decimalText,
+} from './compile.ts';
+export {
+  type Direction,
+  type Fires,
+  type LevelSide,
+  type WatchMemory,
+  DIRECTIONS,
+  FIRES,
+  NO_MEMORY,
+  eventsOf,
+  headlineHas,
+  isNews,
+  levelSeen,
+  mayFire,
+} from './watch.ts';
+export { type Schedule, type Weekday, WEEKDAYS, nextScheduled } from './schedule.ts';
+export { type Join, type LineCount, type ScanLine, type ScanOutcome, JOINS, runScan } from './scan.ts';
+export {
+  type AlertEvent,
+  type AlertKind,
+  type AlertState,
+  type ScanCause,
+  type WaitingState,
+  ALERT_EVENTS,
+  ALERT_KINDS,
+  ALERT_STATES,
+  SCAN_CAUSES,
+  WAITING_STATES,
+} from './alert.ts';

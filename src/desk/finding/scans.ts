@@ -1,0 +1,234 @@
+import { nextScheduled } from '../../core/scan/index.ts';
+import { isTradable, type Instrument } from '../../core/instrument/index.ts';
+import { ownLists, type FindingParts } from './finding.ts';
+import type { Scan, ScanRun, ScanTerms, ScanUniverse } from './things.ts';
+
+const KIND = 'scan';
+/** A scan that is kept running is evaluated no oftener than this, in market time. */
+const KEPT_EVERY_MS = 1000;
+export const MOST_RUNS = 500;
+
+interface Running {
+  readonly user: string;
+  readonly scan: Scan;
+  /** When it was last looked at, and what it had found. */
+  at: number;
+  found: ReadonlySet<string> | null;
+  due: number | null;
+  /** Prices came since. */
+  stale: boolean;
+}
+
+/** A universe that names what isn't there. */
+export interface UniverseProblem {
+  readonly path: string;
+  readonly message: string;
+}
+
+/** Saved scans: run when asked, on their times, or kept running. */
+export class Scans {
+  private readonly running = new Map<string, Running>();
+  private readonly parts: FindingParts;
+  private readonly arm: () => void;
+  private readonly inTurn: <T>(work: () => Promise<T>) => Promise<T>;
+
+  constructor(parts: FindingParts, arm: () => void, inTurn: <T>(work: () => Promise<T>) => Promise<T>) {
+    this.parts = parts;
+    this.arm = arm;
+    this.inTurn = inTurn;
+  }
+
+  async load(users: readonly string[]): Promise<void> {
+    for (const user of users)
+      for (const { name } of await this.parts.saved.list(user, KIND)) {
+        const found = await this.parts.saved.get(user, KIND, name);
+        if (found) await this.follow(user, found.document as Scan, true);
+      }
+  }
+
+  /** Follows a scan as it is now: on its times, and kept running. */
+  async follow(user: string, scan: Scan, restarted = false): Promise<void> {
+    const key = keyOf(user, scan.name);
+    if (!scan.keep && !scan.schedule) {
+      this.running.delete(key);
+      this.arm();
+      return;
+    }
+    const runs = restarted ? await this.parts.store.runs(user, scan.name, MOST_RUNS) : [];
+    const newest = runs[runs.length - 1];
+    const lastTimed = runs.filter(({ cause }) => cause === 'schedule').pop()?.at;
+    const now = this.parts.desk.now();
+    this.running.set(key, {
+      user,
+      scan,
+      at: -Infinity,
+      found: restarted && newest && scan.keep ? new Set(newest.items.map(({ instrument }) => instrument)) : null,
+      due:
+        scan.schedule &&
+        nextScheduled(
+          scan.schedule,
+          Math.max(lastTimed ?? -Infinity, restarted && lastTimed === undefined ? now - 1 : lastTimed === undefined ? now : -Infinity),
+        ),
+      stale: true,
+    });
+    if (!restarted) {
+      await this.parts.prices.ask('forget', { kept: key });
+      if (scan.keep) await this.inTurn(() => this.passed(now, true));
+    }
+    this.arm();
+  }
+
+  async unfollow(user: string, name: string): Promise<void> {
+    this.running.delete(keyOf(user, name));
+    await this.parts.store.dropRuns(user, name);
+    this.arm();
+  }
+
+  /** Instruments whose rows a scan that is kept running looks at: on a tape, where everything is awake. */
+  instruments(): string[] {
+    if (this.parts.desk.clock.market !== 'tape' || ![...this.running.values()].some(({ scan }) => scan.keep)) return [];
+    return [...this.parts.desk.market.all()].map(({ id }) => id);
+  }
+
+  nextMoment(now: number): number | null {
+    const onTape = this.parts.desk.clock.market === 'tape';
+    const moments = [...this.running.values()].flatMap(({ scan, due, at, stale }) => {
+      const again = scan.keep && (stale || !onTape) ? Math.max(at + KEPT_EVERY_MS, now + 1) : null;
+      return [due, again].filter((one) => one !== null);
+    });
+    return moments.length === 0 ? null : Math.min(...moments);
+  }
+
+  /** Runs what is due. */
+  async passed(time: number, priced: boolean): Promise<void> {
+    for (const one of this.running.values()) {
+      const { scan, user } = one;
+      if (one.due !== null && one.due <= time && scan.schedule) {
+        one.due = nextScheduled(scan.schedule, time);
+        await this.runNow(user, scan.name, scan, 'schedule');
+      }
+      if (!scan.keep) continue;
+      one.stale ||= priced || this.parts.desk.clock.market === 'demo';
+      if (one.stale && time - one.at >= KEPT_EVERY_MS) await this.look(one, time);
+    }
+  }
+
+  /** What a scan that is kept running has found so far. */
+  entered(user: string, name: string): { readonly instrument: string }[] {
+    return [...(this.running.get(keyOf(user, name))?.found ?? [])].map((instrument) => ({ instrument }));
+  }
+
+  /** What a saved scan has found, run by run, oldest first. */
+  results(user: string, name: string): Promise<ScanRun[]> {
+    return this.parts.store.runs(user, name, MOST_RUNS);
+  }
+
+  /** A run by itself, asked for now. */
+  run(user: string, name: string | null, terms: ScanTerms): Promise<ScanRun> {
+    return this.runNow(user, name, terms, 'asked');
+  }
+
+  private async look(one: Running, time: number): Promise<void> {
+    one.at = time;
+    one.stale = false;
+    const run = await this.evaluate(one.user, one.scan.name, one.scan, 'keep', keyOf(one.user, one.scan.name));
+    const now = new Set(run.items.map(({ instrument }) => instrument));
+    const before = one.found;
+    one.found = now;
+    const entered = [...now].filter((id) => !before?.has(id));
+    const left = [...(before ?? [])].filter((id) => !now.has(id));
+    if (before !== null && entered.length + left.length === 0) return;
+    await this.parts.store.addRun(run);
+    const at = new Date(run.at).toISOString();
+    const data = { at, entered: entered.map((instrument) => ({ instrument, at })), left: left.map((instrument) => ({ instrument, at })) };
+    this.parts.desk.feed.hub.tellUser(`scan:${one.scan.name}`, one.user, JSON.stringify(data));
+  }
+
+  private async runNow(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause']): Promise<ScanRun> {
+    const run = await this.evaluate(user, name, terms, cause, null);
+    return name === null ? { ...run, id: 'unsaved' } : this.parts.store.addRun(run);
+  }
+
+  private async evaluate(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause'], kept: string | null): Promise<Omit<ScanRun, 'id'>> {
+    const from = performance.now();
+    const universe = (await this.universe(user, terms.universe)).map(({ id }) => id);
+    const own = await ownLists(this.parts, user);
+    const { at, outcome } = await this.parts.prices.ask('scan', { universe, lines: terms.lines, join: terms.join, own, kept });
+    return { user, scan: name, at, cause, count: outcome.items.length, milliseconds: Math.round(performance.now() - from), ...outcome };
+  }
+
+  /** The instruments that a universe holds: what its parts have in common. */
+  async universe(
+    user: string,
+    { venues, kinds, sectors, watchlists, instruments, scan }: ScanUniverse,
+    seen: ReadonlySet<string> = new Set(),
+  ): Promise<Instrument[]> {
+    const { desk, saved } = this.parts;
+    let found = [...desk.market.all()].filter(isTradable);
+    if (kinds?.includes('index')) found = [...desk.market.all()];
+    if (venues) found = found.filter(({ venue }) => venues.includes(venue));
+    if (kinds) found = found.filter(({ kind }) => kinds.includes(kind));
+    if (sectors) found = found.filter(({ sector }) => sector !== null && sectors.includes(sector));
+    if (instruments) {
+      const named = new Set(instruments);
+      const all = [...desk.market.all()].filter(({ id }) => named.has(id));
+      found = venues || kinds || sectors ? found.filter(({ id }) => named.has(id)) : all;
+    }
+    for (const name of watchlists ? [watchlists] : []) {
+      const ids = new Set<string>();
+      for (const list of name) {
+        const rows = ((await saved.get(user, 'watchlist', list))?.document as { rows: { instrument?: string }[] } | undefined)?.rows ?? [];
+        for (const { instrument } of rows) if (instrument !== undefined) ids.add(instrument);
+      }
+      found = found.filter(({ id }) => ids.has(id));
+    }
+    if (scan !== undefined && !seen.has(scan)) {
+      const ids = await this.resultOf(user, scan, new Set([...seen, scan]));
+      found = found.filter(({ id }) => ids.has(id));
+    }
+    return found;
+  }
+
+  /** What a universe names that isn't there, or goes round in a circle. */
+  async problems(user: string, { watchlists, instruments, scan }: ScanUniverse, name: string | null): Promise<UniverseProblem[]> {
+    const { desk, saved } = this.parts;
+    const problems: UniverseProblem[] = [];
+    for (const [i, list] of (watchlists ?? []).entries())
+      if (!(await saved.get(user, 'watchlist', list))) problems.push({ path: `/universe/watchlists/${i}`, message: `there is no watchlist named ${list}` });
+    (instruments ?? []).forEach((id, i) => {
+      if (!desk.market.find(id)) problems.push({ path: `/universe/instruments/${i}`, message: `${id} is not known` });
+    });
+    if (scan !== undefined) {
+      const circle = await this.circle(user, scan, name);
+      if (circle !== null) problems.push({ path: '/universe/scan', message: circle });
+    }
+    return problems;
+  }
+
+  private async circle(user: string, scan: string, name: string | null): Promise<string | null> {
+    const seen = new Set(name === null ? [] : [name]);
+    for (let next: string | undefined = scan; next !== undefined;) {
+      if (seen.has(next)) return `the scans go round in a circle: ${[...seen, next].join(', ')}`;
+      seen.add(next);
+      const found = await this.parts.saved.get(user, KIND, next);
+      if (!found) return `there is no scan named ${next}`;
+      next = (found.document as Scan).universe.scan;
+    }
+    return null;
+  }
+
+  private async resultOf(user: string, name: string, seen: ReadonlySet<string>): Promise<ReadonlySet<string>> {
+    const runs = await this.parts.store.runs(user, name, 1);
+    const newest = runs[runs.length - 1];
+    if (newest) return new Set(newest.items.map(({ instrument }) => instrument));
+    const found = await this.parts.saved.get(user, KIND, name);
+    if (!found) return new Set();
+    const scan = found.document as Scan;
+    const universe = await this.universe(user, scan.universe, seen);
+    const own = await ownLists(this.parts, user);
+    const { outcome } = await this.parts.prices.ask('scan', { universe: universe.map(({ id }) => id), lines: scan.lines, join: scan.join, own, kept: null });
+    return new Set(outcome.items.map(({ instrument }) => instrument));
+  }
+}
+
+const keyOf = (user: string, name: string): string => JSON.stringify([user, name]);

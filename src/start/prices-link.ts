@@ -1,0 +1,39 @@
+import { Worker, type MessagePort } from 'node:worker_threads';
+import type { Instrument } from '../core/instrument/index.ts';
+import type { PricesPort } from '../desk/finding/finding.ts';
+import type { FromPrices, PricesCall, PricesCalls, ToPrices } from '../prices/messages.ts';
+import type { PricesWorkerData } from '../prices/worker.ts';
+
+/** The prices' thread, over messages. */
+export class PricesLink implements PricesPort {
+  private readonly worker: Worker;
+  private readonly waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
+  private asked = 0;
+
+  /**
+   * @param sight the way by which it looks at the market
+   * @param onUnable is told when it stops
+   */
+  constructor(entry: URL, instruments: readonly Instrument[], sight: MessagePort, onUnable: (message: string) => void) {
+    this.worker = new Worker(entry, { workerData: { instruments, venue: sight } satisfies PricesWorkerData, transferList: [sight] });
+    this.worker.on('message', (message: FromPrices) => {
+      const waits = this.waiting.get(message.id);
+      this.waiting.delete(message.id);
+      if (message.kind === 'answer') waits?.resolve(message.answer as never);
+      else waits?.reject(new Error(message.message));
+    });
+    this.worker.on('error', (error) => onUnable(`The prices had to stop: ${error.stack ?? String(error)}`));
+  }
+
+  ask<K extends PricesCall>(call: K, ask: PricesCalls[K]['ask']): Promise<PricesCalls[K]['answer']> {
+    const id = ++this.asked;
+    return new Promise((resolve, reject) => {
+      this.waiting.set(id, { resolve, reject });
+      this.worker.postMessage({ call, id, ask } as ToPrices);
+    });
+  }
+
+  async stop(): Promise<void> {
+    await this.worker.terminate();
+  }
+}
