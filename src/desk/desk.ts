@@ -681,6 +681,7 @@ export class Desk {
       sent = this.sent;
       await this.broker.settled();
       await this.settled();
+      await this.follower?.settled();
     }
   }
 
