@@ -144,6 +144,7 @@ class ConditionParser {
     const { at } = this;
     const from = this.from;
     const given = (condition: Condition): { what: 'condition'; condition: Condition } => ({ what: 'condition', condition });
+    at.want('last', 'volume', 'change %', 'rsi(14)', 'close on 1d', 'a number', 'not', '(');
     if (at.accept('not')) {
       const of = this.deeper(() => this.clause(false));
       if (of.what === 'value') throw new Error('a value is no condition');
@@ -236,6 +237,7 @@ class ConditionParser {
     const { from } = this;
     const { next } = at;
     if (next?.kind === 'number') return this.number();
+    at.want('a number', 'last', 'bid', 'ask', 'previous close', 'sma(20)', 'close on 1d', 'highest high over 20 bars', '(');
     if (at.accept('-')) {
       const of = this.deeper(() => this.factor());
       return { kind: 'minus', of, from, to: of.to };
@@ -255,7 +257,6 @@ class ConditionParser {
       at.take();
       return { kind: 'word', text: next.text, quoted: true, from, to: this.to };
     }
-    at.want('a number');
     return at.fail();
   }
 

@@ -1,0 +1,319 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
+import { asPrice, asQuantity, type Instrument } from '../../src/core/instrument/index.ts';
+import { parseCondition } from '../../src/core/language/index.ts';
+import { NO_STATISTICS, addPrint, aggregate, barStart, countPrint, type Bar, type DayStatistics, type Quote } from '../../src/core/market/index.ts';
+import {
+  MarketColumns,
+  NOTHING_OWN,
+  TRUE,
+  UNKNOWN,
+  barBlock,
+  compileCondition,
+  decimalText,
+  headlineHas,
+  levelSeen,
+  mayFire,
+  nextScheduled,
+  runScan,
+  type CompiledCondition,
+  type LevelSide,
+} from '../../src/core/scan/index.ts';
+import { NaiveConditions, type PlainListing } from '../support/naive-conditions.ts';
+
+const RUNS = Number(process.env['KAVIX_RUNS'] ?? 2000);
+const OPEN = Date.parse('2026-03-02T09:00:00.000Z');
+const IDS = ['GANET.HALM', 'KELPA.HALM', 'BRINE.HALM'];
+const INSTRUMENTS = IDS.map((id) => FIXED_INSTRUMENTS.find((one) => one.id === id) as Instrument);
+const GANET = INSTRUMENTS[0] as Instrument;
+
+const SCENE = {
+  instrumentOf: (id: string) => INSTRUMENTS.find((one) => one.id === id),
+  listingsOf: (ticker: string) => INSTRUMENTS.filter((one) => one.ticker === ticker),
+  fits: () => true,
+};
+
+function compiled(phrase: string): CompiledCondition {
+  const parsed = parseCondition(phrase);
+  const made = parsed.ok ? compileCondition(parsed.value, SCENE) : parsed;
+  if (!made.ok) throw new Error(`${phrase}: ${made.error.message}`);
+  return made.value;
+}
+
+function errorIn(phrase: string): { word: string; message: string } {
+  const parsed = parseCondition(phrase);
+  const made = parsed.ok ? compileCondition(parsed.value, SCENE) : parsed;
+  if (made.ok) throw new Error(`${phrase} is read`);
+  return { word: phrase.slice(made.error.from, made.error.to), message: made.error.message };
+}
+
+interface Trade {
+  readonly at: number;
+  readonly of: number;
+  readonly price: number;
+  readonly quantity: number;
+}
+
+/** A listing's market as trades make it. */
+function listing(instrument: Instrument, trades: readonly Trade[], state: Quote['state'] = 'open'): PlainListing {
+  const day: DayStatistics = { ...NO_STATISTICS };
+  const minutes: Bar[] = [];
+  for (const { at, price, quantity } of trades) {
+    countPrint(day, asPrice(price), asQuantity(quantity), at);
+    addPrint(minutes, barStart(instrument.venue, '1m', at), asPrice(price), asQuantity(quantity));
+  }
+  const last = trades[trades.length - 1]?.price ?? null;
+  const around = last === null ? null : asPrice(last);
+  const quote: Quote = {
+    ...day,
+    instrument: instrument.id,
+    time: OPEN,
+    state,
+    bid: around === null ? null : asPrice(around - 10),
+    bidQuantity: null,
+    ask: around === null ? null : asPrice(around + 10),
+    askQuantity: null,
+    lastEver: around,
+    dayVolume: day.volume,
+    previousSettlement: null,
+    priceLimits: { lower: null, upper: null },
+  };
+  return { instrument, quote, minutes };
+}
+
+const INTERVALS = ['1m', '5m', '1d'] as const;
+
+function look(columns: MarketColumns, { instrument, quote, minutes }: PlainListing): void {
+  const bars = INTERVALS.map((interval) => ({ interval, block: barBlock(aggregate(instrument.venue, minutes, interval), instrument) }));
+  columns.look({ quote, previousHigh: null, previousLow: null, usualVolume: null, settlements: [], bars });
+}
+
+const trade: fc.Arbitrary<Trade> = fc.record({
+  at: fc.integer({ min: 0, max: 40 * 60_000 }),
+  of: fc.integer({ min: 0, max: IDS.length - 1 }),
+  price: fc.integer({ min: 4000, max: 4060 }),
+  quantity: fc.integer({ min: 1, max: 50 }),
+});
+
+const pick = (...of: string[]): fc.Arbitrary<string> => fc.constantFrom(...of);
+const priceText = fc.oneof(
+  pick('last', 'bid', 'ask', 'high', 'low', 'close on 1m', 'close on 5m', 'high on 5m 1 bars ago', 'sma(3) on 1m', 'ema(2) on 1m', 'sma(2) on 5m 1 bars ago'),
+  pick(
+    'highest high over 3 bars on 1m',
+    'lowest low over 2 bars on 5m',
+    'average close over 4 bars on 1m',
+    'bid + ask - last',
+    '(bid + ask) / 2',
+    'last x 1.001',
+    '40.30',
+    '- last + 81',
+  ),
+);
+const clauseText = fc.oneof(
+  fc.tuple(priceText, pick('<', '<=', '>', '>='), priceText).map((words) => words.join(' ')),
+  fc.tuple(priceText, pick('between'), priceText, pick('and'), priceText).map((words) => words.join(' ')),
+  fc
+    .tuple(
+      pick('close on 1m', 'sma(2) on 1m', 'last'),
+      pick('rises above', 'falls below', 'crosses', 'returns from below', 'returns from above'),
+      pick('sma(3) on 1m', 'high on 1m 1 bars ago'),
+      pick('', 'within 3 bars'),
+    )
+    .map((words) => words.filter(Boolean).join(' ')),
+  fc.tuple(pick('close on 1m', 'ema(2) on 1m'), pick('turns up', 'turns down'), pick('', 'within 2 bars')).map((words) => words.filter(Boolean).join(' ')),
+  pick('halted', 'open now', 'volume > 100', 'sum of volume over 3 bars on 1m > 60'),
+);
+const phraseText: fc.Arbitrary<string> = fc.letrec<{ condition: string }>((tie) => ({
+  condition: fc.oneof(
+    { maxDepth: 2 },
+    clauseText,
+    fc.tuple(tie('condition'), pick('and', 'or'), tie('condition')).map(([a, join, b]) => `(${a}) ${join} (${b})`),
+    tie('condition').map((inner) => `not (${inner})`),
+  ),
+})).condition;
+
+describe('a condition', () => {
+  it('is what a plain evaluation over bars and quotes gives, unknown included', () => {
+    const seen = new Set<string>();
+    fc.assert(
+      fc.property(phraseText, fc.array(trade, { maxLength: 60 }), fc.integer({ min: 0, max: 45 * 60_000 }), (phrase, all, elapsed) => {
+        const trades = all.filter(({ at }) => at <= elapsed).sort((a, b) => a.at - b.at);
+        const listings = INSTRUMENTS.map((instrument, i) =>
+          listing(
+            instrument,
+            trades.filter(({ of }) => of === i).map((one) => ({ ...one, at: OPEN + one.at })),
+            i === 2 ? 'halted' : 'open',
+          ),
+        );
+        const columns = new MarketColumns(INSTRUMENTS);
+        for (const one of listings) look(columns, one);
+        columns.now = OPEN + elapsed;
+        const naive = new NaiveConditions(listings, columns.now);
+        const { condition, evaluate } = compiled(phrase);
+        listings.forEach((one, i) => {
+          const expected = naive.holds(condition, one);
+          const found = evaluate({ columns, own: NOTHING_OWN, memory: null }, i);
+          seen.add(String(expected));
+          expect(found === UNKNOWN ? null : found === TRUE, `${phrase} of ${one.instrument.id}`).to.equal(expected);
+        });
+      }),
+      { numRuns: RUNS },
+    );
+    expect(seen).to.have.all.keys('true', 'false', 'null');
+  });
+
+  it('is the same trade by trade as over the whole', () => {
+    fc.assert(
+      fc.property(phraseText, fc.array(trade, { minLength: 1, maxLength: 40 }), (phrase, all) => {
+        const { evaluate } = compiled(phrase);
+        const trades = all.map((one) => ({ ...one, of: 0, at: OPEN + one.at })).sort((a, b) => a.at - b.at);
+        const live = new MarketColumns(INSTRUMENTS);
+        look(live, listing(GANET, []));
+        for (const [k, one] of trades.entries()) {
+          const so = listing(GANET, trades.slice(0, k + 1));
+          live.now = one.at;
+          live.quote(so.quote);
+          live.trade(GANET.id, one.at, one.price / 100, one.quantity);
+          const whole = new MarketColumns(INSTRUMENTS);
+          look(whole, so);
+          whole.now = one.at;
+          const scope = { own: NOTHING_OWN, memory: null };
+          expect(evaluate({ ...scope, columns: live }, 0), phrase).to.equal(evaluate({ ...scope, columns: whole }, 0));
+        }
+      }),
+      { numRuns: Math.ceil(RUNS / 8) },
+    );
+  });
+
+  it('refuses what does not fit in type at its second value, naming both', () => {
+    expect(errorIn('last > volume')).to.deep.equal({ word: 'volume', message: "a quantity can't stand beside a price" });
+    expect(errorIn('last > 2 %').word).to.equal('2 %');
+    expect(errorIn('volume > 3 ticks').message).to.match(/price.*quantity/);
+    expect(errorIn('kind is 3').word).to.equal('3');
+    expect(errorIn('kind > share').message).to.match(/word/);
+    expect(errorIn('change % = 2 %').message).to.match(/whole numbers/);
+    expect(errorIn('close > 41').message).to.match(/last.*close on 1d/);
+    expect(errorIn('turnover on 1m > 3').message).to.match(/no bars/);
+    expect(errorIn('NOPES.HALM last > 1').word).to.equal('NOPES.HALM');
+  });
+
+  it('takes the one interval of its clause for what names none', () => {
+    const columns = new MarketColumns(INSTRUMENTS);
+    look(
+      columns,
+      listing(
+        GANET,
+        [0, 1, 2, 3].map((k) => ({ at: OPEN + k * 60_000, of: 0, price: 4000 + k * 10, quantity: 1 })),
+      ),
+    );
+    columns.now = OPEN + 3.5 * 60_000;
+    const value = (phrase: string): (string | null)[] => compiled(phrase).parts.map((part) => part.value({ columns, own: NOTHING_OWN, memory: null }, 0));
+    expect(value('close > sma(2) on 1m')).to.deep.equal(['40.3', '40.25']);
+    expect(value('open > sma(2) on 1m')).to.deep.equal(['40', '40.25']);
+    expect(value('sma(2) > 1')).to.deep.equal([null]);
+  });
+
+  it('is true from the close of a bar until the next interval ends, traded or not', () => {
+    const { evaluate } = compiled('close on 1m rises above 40.05');
+    const columns = new MarketColumns(INSTRUMENTS);
+    const trades = [4000, 4010].map((price, k) => ({ at: OPEN + k * 60_000, of: 0, price, quantity: 1 }));
+    look(columns, listing(GANET, trades));
+    const at = (seconds: number): number => {
+      columns.now = OPEN + seconds * 1000;
+      return evaluate({ columns, own: NOTHING_OWN, memory: null }, 0);
+    };
+    expect([60, 119, 120, 179, 180].map((second) => at(second) === TRUE)).to.deep.equal([false, false, true, true, false]);
+  });
+
+  it('judges events without bars from one look to the next, the first never', () => {
+    const { evaluate } = compiled('last rises above 40.05');
+    const columns = new MarketColumns(INSTRUMENTS);
+    const memory = new Map();
+    const seen = [4010, 4000, 4005, 4006, 4007].map((price) => {
+      columns.quote(listing(GANET, [{ at: OPEN, of: 0, price, quantity: 1 }]).quote);
+      return evaluate({ columns, own: NOTHING_OWN, memory }, 0) === TRUE;
+    });
+    expect(seen).to.deep.equal([false, false, false, true, false]);
+    expect(evaluate({ columns, own: NOTHING_OWN, memory: null }, 0)).to.equal(UNKNOWN);
+  });
+
+  it('compares prices exactly where sums of doubles would not', () => {
+    const columns = new MarketColumns(INSTRUMENTS);
+    columns.quote(listing(GANET, [{ at: OPEN, of: 0, price: 4121, quantity: 1 }]).quote);
+    const holds = (phrase: string): boolean => compiled(phrase).evaluate({ columns, own: NOTHING_OWN, memory: null }, 0) === TRUE;
+    expect(0.1 + 0.2 > 0.3).to.equal(true);
+    expect(holds('last = 41.21')).to.equal(true);
+    expect(holds('last - 41 = 0.21')).to.equal(true);
+    expect(holds('last > 41.2100000001')).to.equal(false);
+    expect(holds('last > 41.2099999999')).to.equal(true);
+  });
+});
+
+describe('a scan', () => {
+  it('counts each line alone, together with those above, and what is unknown with the commonest reason', () => {
+    const columns = new MarketColumns(INSTRUMENTS);
+    [4100, 999, null].forEach((price, i) => {
+      const instrument = INSTRUMENTS[i] as Instrument;
+      look(columns, listing(instrument, price === null ? [] : [{ at: OPEN, of: i, price: i === 1 ? price * 10 : price, quantity: 5 }]));
+    });
+    const lines = ['last > 10', 'volume >= 5', 'last < 20'].map((phrase, k) => ({ condition: compiled(phrase), on: k !== 2 }));
+    const all = runScan(lines, 'all', columns, [0, 1, 2], NOTHING_OWN, null);
+    expect(all.lines.map(({ alone, together, unknown }) => [alone, together, unknown])).to.deep.equal([
+      [1, 1, 1],
+      [2, 1, 0],
+      [0, 0, 0],
+    ]);
+    expect(all.lines[0]?.unknownBecause).to.equal('no trade yet');
+    expect(all.items).to.deep.equal([{ instrument: 'GANET.HALM', values: ['41', '5', '41'] }]);
+    expect(runScan(lines, 'any', columns, [0, 1, 2], NOTHING_OWN, null).items.map(({ instrument }) => instrument)).to.deep.equal(['GANET.HALM', 'KELPA.HALM']);
+  });
+
+  it('runs at exchange time, on trading days, over the change to summer time', () => {
+    const from = Date.parse('2026-03-27T12:00:00.000Z');
+    expect(new Date(nextScheduled({ times: ['09:05', '16:00'] }, from) ?? 0).toISOString()).to.equal('2026-03-27T16:00:00.000Z');
+    expect(new Date(nextScheduled({ times: ['09:05'] }, from) ?? 0).toISOString()).to.equal('2026-03-30T08:05:00.000Z');
+    expect(new Date(nextScheduled({ times: ['09:05'], venue: 'VSPR' }, from) ?? 0).toISOString()).to.equal('2026-03-28T09:05:00.000Z');
+    expect(new Date(nextScheduled({ times: ['09:05'], monthDay: 31 }, from) ?? 0).toISOString()).to.equal('2026-03-31T08:05:00.000Z');
+    expect(new Date(nextScheduled({ times: ['09:05'], days: ['tue'] }, from) ?? 0).toISOString()).to.equal('2026-03-31T08:05:00.000Z');
+  });
+});
+
+describe('a price alert', () => {
+  const reached = (direction: 'up' | 'down' | 'either', ...trades: number[]): number[] => {
+    let side: LevelSide = null;
+    return trades.filter((price) => {
+      const seen = levelSeen(direction, side, 100, price);
+      side = seen.side;
+      return seen.reached;
+    });
+  };
+
+  it('is reached by the first trade at or beyond its price, from the side it was on', () => {
+    expect(reached('up', 99, 100, 101, 99, 103)).to.deep.equal([100, 103]);
+    expect(reached('up', 105, 101, 99, 100)).to.deep.equal([100]);
+    expect(reached('down', 101, 100, 99, 101, 98)).to.deep.equal([100, 98]);
+    expect(reached('down', 95, 99)).to.deep.equal([]);
+    expect(reached('either', 99, 101, 99, 100, 101)).to.deep.equal([101, 99, 100]);
+  });
+
+  it('fires once, once a bar, or no oftener than its pause', () => {
+    const minute = (time: number): number => Math.floor(time / 60_000);
+    expect(mayFire('once', 0, null, 5, minute)).to.equal(true);
+    expect(mayFire('once', 0, 1, 5, minute)).to.equal(false);
+    expect([30_000, 59_999, 60_000].map((now) => mayFire('once-a-bar', 0, 1, now, minute))).to.deep.equal([false, false, true]);
+    expect([9_999, 10_000].map((now) => mayFire('every', 10, 0, now, minute))).to.deep.equal([false, true]);
+  });
+
+  it('knows its words in a headline as whole words in any case', () => {
+    expect(headlineHas('A STORM closes the harbour', ['storm'])).to.equal('storm');
+    expect(headlineHas('Rainstorms ahead', ['storm'])).to.equal(null);
+    expect(headlineHas('Salt works reopen', ['salt works', 'fire'])).to.equal('salt works');
+  });
+});
+
+describe('a number in words', () => {
+  it('has ten significant digits and no exponent', () => {
+    expect([0.1 + 0.2, 1e-9, 123456789012, -0.5, 2 / 3, 0].map(decimalText)).to.deep.equal(['0.3', '0.000000001', '123456789000', '-0.5', '0.6666666667', '0']);
+  });
+});
