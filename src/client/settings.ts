@@ -14,6 +14,7 @@ export const AS_BROUGHT: Settings = {
   latch: false,
   keepAll: false,
   volume: 50,
+  alertsSeen: 0,
   sounds: [],
   sizeKeys: {
     share: ['50', '100', '300', '500', '1000', '2000', '3000', '5000', '10000'],

@@ -1,6 +1,6 @@
 import { $lamps } from './lamps.ts';
 import { $settings, type Settings } from './settings.ts';
-import { $fills, $orders } from '../live/index.ts';
+import { $alerts, $fills, $orders, firingsAfter } from '../live/index.ts';
 
 export type SoundEvent = Settings['sounds'][number];
 
@@ -10,12 +10,29 @@ interface Tone {
   readonly seconds: number;
 }
 
+interface Sound {
+  readonly wave: OscillatorType;
+  readonly tones: readonly Tone[];
+}
+
 /** A rising fifth for what came in, a low step for what was refused, a fall and a rise for a link. */
-const SOUNDS: Readonly<Record<SoundEvent, { readonly wave: OscillatorType; readonly tones: readonly Tone[] }>> = {
+const SOUNDS: Readonly<Record<SoundEvent, Sound>> = {
   fill: { wave: 'sine', tones: [{ hertz: 587, from: 0, seconds: 0.09 }, { hertz: 880, from: 0.08, seconds: 0.16 }] }, // prettier-ignore
   rejected: { wave: 'triangle', tones: [{ hertz: 220, from: 0, seconds: 0.12 }, { hertz: 196, from: 0.13, seconds: 0.22 }] }, // prettier-ignore
   'link lost': { wave: 'triangle', tones: [{ hertz: 494, from: 0, seconds: 0.14 }, { hertz: 330, from: 0.14, seconds: 0.14 }, { hertz: 220, from: 0.28, seconds: 0.3 }] }, // prettier-ignore
   'link back': { wave: 'sine', tones: [{ hertz: 330, from: 0, seconds: 0.1 }, { hertz: 494, from: 0.1, seconds: 0.18 }] }, // prettier-ignore
+};
+
+export const ALERT_SOUNDS = ['bell', 'drop', 'knock', 'rise', 'none'] as const;
+export type AlertSound = (typeof ALERT_SOUNDS)[number];
+
+/** What an alert can sound like; none is silent. */
+const ALERTS: Readonly<Record<AlertSound, Sound>> = {
+  bell: { wave: 'sine', tones: [{ hertz: 1046, from: 0, seconds: 0.5 }, { hertz: 1568, from: 0, seconds: 0.35 }] }, // prettier-ignore
+  drop: { wave: 'sine', tones: [{ hertz: 880, from: 0, seconds: 0.08 }, { hertz: 660, from: 0.08, seconds: 0.08 }, { hertz: 440, from: 0.16, seconds: 0.2 }] }, // prettier-ignore
+  knock: { wave: 'triangle', tones: [{ hertz: 180, from: 0, seconds: 0.06 }, { hertz: 180, from: 0.12, seconds: 0.06 }] }, // prettier-ignore
+  rise: { wave: 'sine', tones: [{ hertz: 440, from: 0, seconds: 0.1 }, { hertz: 554, from: 0.09, seconds: 0.1 }, { hertz: 659, from: 0.18, seconds: 0.2 }] }, // prettier-ignore
+  none: { wave: 'sine', tones: [] },
 };
 
 const SOFT_SECONDS = 0.012;
@@ -25,11 +42,16 @@ const AGAIN_MS = 400;
 let context: AudioContext | null = null;
 const rungAt = new Map<SoundEvent, number>();
 
-/** Plays a sound, made from tones here and now. `volume` is 0 to 100. */
-export function play(event: SoundEvent, volume: number): void {
+/** Plays the sound of an event. `volume` is 0 to 100. */
+export const play = (event: SoundEvent, volume: number): void => sound(SOUNDS[event], volume);
+
+/** Plays the sound that an alert was given. */
+export const playAlert = (name: string, volume: number): void => sound(ALERTS[name as AlertSound] ?? ALERTS.bell, volume);
+
+/** A sound, made from tones here and now. */
+function sound({ wave, tones }: Sound, volume: number): void {
   if (volume <= 0) return;
   context ??= new AudioContext();
-  const { wave, tones } = SOUNDS[event];
   for (const { hertz, from, seconds } of tones) {
     const begins = context.currentTime + from;
     const voice = context.createOscillator();
@@ -69,6 +91,15 @@ export function listenForSounds(): void {
     $orders.listen(({ changed }) => {
       if (changed?.state === 'rejected') ring('rejected');
     });
+    let told = firingsAfter($alerts.get(), -1)[0]?.seq ?? -1;
+    let knew = $alerts.get() !== null;
+    $alerts.listen((alerts) => {
+      const [newest] = firingsAfter(alerts, told);
+      told = newest?.seq ?? told;
+      // What was told before this window looked is shown, not sounded.
+      if (newest && knew) tellAlert(newest);
+      knew = true;
+    });
     let up = true;
     $lamps.listen(({ screen, data, broker }) => {
       const now = [screen, data, broker].every(({ state }) => state !== 'down');
@@ -80,4 +111,10 @@ export function listenForSounds(): void {
     begin();
     return new Promise(() => undefined);
   });
+}
+
+/** Sounds an alert, and shows it over other windows where the trader allowed that. */
+function tellAlert({ alert, text }: { readonly alert: { readonly sound: string | null; readonly name: string | null }; readonly text: string }): void {
+  playAlert(alert.sound ?? 'bell', $settings.get().volume);
+  if ('Notification' in window && Notification.permission === 'granted' && document.hidden) new Notification(alert.name ?? 'Kavix', { body: text });
 }

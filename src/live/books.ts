@@ -2,6 +2,7 @@ import { atom, map } from 'nanostores';
 import type { ApiAccount, ApiClock, ApiFill, ApiLink, ApiOrder, ApiPosition, ApiRisk, ApiRunningPlan, ApiSession } from './shapes.ts';
 import { request, setCsrf } from './api.ts';
 import { tradingDay } from '../core/market/index.ts';
+import { followAlerts } from './alerts.ts';
 import { loadInstruments } from './instruments.ts';
 import { takeOrder, takeOrders } from './orders.ts';
 import { follow, openStream } from './stream.ts';
@@ -99,6 +100,7 @@ function followBooks(): void {
     if (snapshot) void loadDayFills();
     else void refreshAccounts();
   });
+  followAlerts();
   follow<ApiClock>('clock', (data) => $clock.set(data));
   follow<ApiLink>('link', (data) => $link.set(data));
 }

@@ -1,12 +1,14 @@
 export { type Answer, type AnswerOf, type Asked, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised } from './api.ts';
 export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $risk, $session, begin, positionKey, refreshAccounts } from './books.ts';
 export { $activity } from './activity.ts';
+export { type AlertFiring, $alerts, firingsAfter } from './alerts.ts';
 export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';
 export { findInstruments, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
 export type {
   ApiAccount,
   ApiActivity,
+  ApiAlert,
   ApiBar,
   ApiClock,
   ApiDepth,
@@ -26,6 +28,7 @@ export type {
   ApiRunningPlan,
   ApiSession,
   ApiTrade,
+  ApiWaiting,
 } from './shapes.ts';
 export { $news, followHeadlines } from './news.ts';
 export { type LivePrint, followPrints } from './prints.ts';

@@ -1,5 +1,6 @@
 import type * as accounts from '../schemas/accounts.ts';
 import type * as exits from '../schemas/exits.ts';
+import type * as finding from '../schemas/finding.ts';
 import type * as market from '../schemas/market.ts';
 import type * as orders from '../schemas/orders.ts';
 import type * as risk from '../schemas/risk.ts';
@@ -27,3 +28,5 @@ export type ApiPosition = ShapeOf<typeof accounts.position>;
 export type ApiActivity = ShapeOf<typeof accounts.activity>;
 export type ApiAccount = ShapeOf<typeof accounts.account>;
 export type ApiSession = ShapeOf<typeof accounts.session>;
+export type ApiAlert = ShapeOf<typeof finding.alert>;
+export type ApiWaiting = ShapeOf<typeof finding.conditionalOrder>;

@@ -16,6 +16,8 @@ export const PANE_KINDS = [
   'Positions',
   'Fills',
   'Exit plans',
+  'Scanner',
+  'Alerts',
   'Activity',
   'Balances',
 ] as const;
@@ -194,6 +196,7 @@ export const settings = {
     latch: { type: 'boolean', description: 'Space twice opens the order layer for one order, for those who can’t hold a key.' },
     keepAll: { type: 'boolean', description: 'Direct send stays at all on a new trading day and at sign-in.' },
     volume: { type: 'integer', minimum: 0, maximum: 100, description: 'Of all sounds; 0 is silent.' },
+    alertsSeen: { type: 'integer', minimum: 0, description: 'What alerts told up to this number was read.' },
     sounds: { type: 'array', items: { enum: SOUND_EVENTS }, uniqueItems: true, description: 'What is heard.' },
     sizeKeys: {
       type: 'object',

@@ -1,7 +1,7 @@
 import { Worker, type MessagePort } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { PricesPort } from '../desk/finding/finding.ts';
-import type { FromPrices, PricesCall, PricesCalls, ToPrices } from '../prices/messages.ts';
+import type { FromPrices, PricesCall, PricesCalls } from '../prices/messages.ts';
 import type { PricesWorkerData } from '../prices/worker.ts';
 
 /** The prices' thread, over messages. */
@@ -29,7 +29,7 @@ export class PricesLink implements PricesPort {
     const id = ++this.asked;
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve, reject });
-      this.worker.postMessage({ call, id, ask } as ToPrices);
+      this.worker.postMessage({ call, id, ask });
     });
   }
 

@@ -101,7 +101,7 @@ export class TapeSource implements MarketSource {
   private settle(instrument: string, time: number, { event, price }: { event: 'trade' | 'settlement'; price: Price }): void {
     const { venue } = this.instruments.get(instrument) as Instrument;
     let days = this.settled.get(instrument);
-    if (!days) this.settled.set(instrument, (days = new Map()));
+    if (!days) this.settled.set(instrument, (days = new Map<Day, { settled: Price | null; last: Price | null }>()));
     const day = tradingDay(venue, time);
     const known = days.get(day) ?? { settled: null, last: null };
     days.set(day, event === 'trade' ? { ...known, last: price } : { ...known, settled: price });

@@ -64,7 +64,7 @@ function valueWords(value: Value): string {
     case 'span':
     case 'change over': {
       const { of, ...rest } = value;
-      const said = printValue({ ...rest, of: null } as Value);
+      const said = printValue({ ...rest, of: null });
       return of ? `the ${said} of ${of.text}` : `the ${said}`;
     }
     case 'minus':

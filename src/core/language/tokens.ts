@@ -67,7 +67,7 @@ function quoted(text: string, from: number): Token | PhraseError {
   const span = { from, to: end + 1 };
   const name = text.slice(from + 1, end);
   if (name.trim() !== name || name === '') return error('a name in quotes has 1 to 64 characters and no blank at either end', span, ['a name']);
-  // eslint-disable-next-line no-control-regex -- what does not print is what is looked for
+
   if (name.length > 64 || /[\u0000-\u001f\u007f]/.test(name)) return error('a name in quotes has 1 to 64 printing characters', span, ['a name']);
   return { kind: 'text', text: name, ...span };
 }
@@ -96,7 +96,7 @@ function sign(text: string, from: number): Token | null {
 
 function odd(text: string, from: number): PhraseError {
   ODD.lastIndex = from;
-  const found = ODD.exec(text)?.[0] ?? (text[from] as string);
+  const found = ODD.exec(text)?.[0] ?? text.charAt(from);
   return error(`${JSON.stringify(found)} has no place in a phrase`, { from, to: from + found.length });
 }
 

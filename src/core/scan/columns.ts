@@ -70,7 +70,7 @@ export class MarketColumns {
     this.numbers = Object.fromEntries(QUOTE_COLUMNS.map((name) => [name, column()])) as Record<QuoteColumn, Float64Array>;
     this.state = instruments.map(() => 'pre-open');
     this.settlements = instruments.map(() => []);
-    this.series = instruments.map(() => new Map());
+    this.series = instruments.map(() => new Map<Interval, BarSeries>());
     this.optionable = new Set(instruments.flatMap(({ kind, underlying }) => (kind === 'option' && underlying !== null ? [underlying] : [])));
     instruments.forEach(({ fundamentals }, i) => {
       if (!fundamentals) return;

@@ -88,7 +88,7 @@ export interface CompiledCondition {
   readonly interval: Interval | null;
   /** Events on closed bars: it can change by itself at the ends of their intervals, for so many of them. */
   readonly events: readonly { readonly interval: Interval; readonly bars: number }[];
-  evaluate(scope: Scope, i: number): Truth;
+  readonly evaluate: (scope: Scope, i: number) => Truth;
 }
 
 export interface ConditionScene {
@@ -347,7 +347,7 @@ class Compiler {
         },
       };
     }
-    const found = quoteField(value.name as string);
+    const found = quoteField(value.name);
     // On a bar the last trade is the bar's own.
     if (value.name === 'last') {
       return {

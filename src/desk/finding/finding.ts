@@ -116,9 +116,9 @@ export class Finding {
     return { instruments: [...instruments], wakeAt: known.length === 0 ? null : Math.min(...known) };
   }
 
-  async snapshot(topic: UserTopic, user: string): Promise<unknown> {
-    if (topic.kind === 'alerts') return this.alerts.of(user).map((alert) => presentAlert(alert, this.alerts.firingsOf(alert.id)));
-    return topic.kind === 'scan' ? this.scans.entered(user, topic.name) : [];
+  snapshot(topic: UserTopic, user: string): Promise<unknown> {
+    if (topic.kind === 'alerts') return Promise.resolve(this.alerts.of(user).map((alert) => presentAlert(alert, this.alerts.firingsOf(alert.id))));
+    return Promise.resolve(topic.kind === 'scan' ? this.scans.entered(user, topic.name) : []);
   }
 
   private isAwaited(items: readonly StreamItem[]): boolean {

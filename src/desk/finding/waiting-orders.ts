@@ -152,7 +152,7 @@ export class WaitingOrders {
     const answer = await this.parts.desk.place(order.account, read.value);
     return answer.ok
       ? { ...order, state: 'fired', orderId: answer.value, since: time }
-      : { ...order, state: 'rejected', since: time, reason: refusalText(answer.refusal) };
+      : { ...order, state: 'rejected', since: time, reason: reasonOf(answer.refusal) };
   }
 
   private waiting(): ConditionalOrder[] {
@@ -168,3 +168,6 @@ export class WaitingOrders {
 
 /** The name that its order goes by: the same after a restart, so that it is sent once. */
 const nameOf = ({ id }: ConditionalOrder): string => `kavix.${id}`;
+
+/** Why it was refused, with the rule that did. */
+const reasonOf = (refusal: Refusal): string => (refusal.kind === 'risk-blocked' ? `${refusal.rule}: ${refusalText(refusal)}` : refusalText(refusal));

@@ -1,10 +1,11 @@
 import { useEffect, useRef } from 'react';
 import { openSlip } from '../../client/gestures/index.ts';
-import type { Instrument, Price, Quantity } from '../../core/instrument/index.ts';
+import { formatPrice, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { ghostAt, ghostRequest, type Ghost } from '../../core/orders/index.ts';
 import { FLOAT, floatClosed } from '../../kit/floats.ts';
 import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { quoteOf } from '../../live/index.ts';
+import { alertAt } from './alerts.ts';
 
 /** Every order that is legal at a price, each opening the slip. */
 export function LegalOrders(props: {
@@ -57,6 +58,18 @@ export function LegalOrders(props: {
         </button>
       ))}
       {found.length === 0 && <p className="px-2">No order is legal at this price.</p>}
+      <button
+        ref={found.length === 0 ? first : undefined}
+        type="button"
+        role="menuitem"
+        className={MENU_ITEM}
+        onClick={() => {
+          void alertAt(pane, instrument.id, formatPrice(instrument, at.price));
+          onDone();
+        }}
+      >
+        tell me when it reaches {formatPrice(instrument, at.price)}
+      </button>
     </div>
   );
 }

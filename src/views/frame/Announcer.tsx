@@ -1,5 +1,5 @@
 import { useEffect, useState } from 'react';
-import { $fills, $orders } from '../../live/index.ts';
+import { $alerts, $fills, $orders, firingsAfter } from '../../live/index.ts';
 
 const CONFLATE_MS = 1500;
 
@@ -23,12 +23,18 @@ export function Announcer() {
         say(`${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.quantity} ${fill.instrument} at ${fill.price}`);
       seen = fills[fills.length - 1]?.seq ?? seen;
     });
+    let told = firingsAfter($alerts.get(), -1)[0]?.seq ?? null;
+    const offAlerts = $alerts.listen((alerts) => {
+      if (told !== null) for (const { text } of firingsAfter(alerts, told).slice(0, 3)) say(`Alert: ${text}`);
+      told = firingsAfter(alerts, told ?? -1)[0]?.seq ?? told ?? 0;
+    });
     const offOrders = $orders.listen(({ changed }) => {
       if (changed?.state === 'rejected') say(`Rejected: ${changed.sentence} ${changed.reason ?? ''}`);
     });
     return () => {
       offFills();
       offOrders();
+      offAlerts();
       if (timer) clearTimeout(timer);
     };
   }, []);

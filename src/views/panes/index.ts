@@ -1,6 +1,7 @@
 import type { PaneKind } from '../workspace/panes.ts';
 import { COMMON, type Settings } from '../workspace/settings.ts';
 import { activityPane } from './activity/definition.ts';
+import { alertsPane } from './alerts/definition.ts';
 import { balancesPane } from './balances/definition.ts';
 import { chartPane } from './chart/definition.ts';
 import type { PaneDefinition } from './definition.ts';
@@ -14,6 +15,7 @@ import { newsPane } from './news/definition.ts';
 import { ordersPane } from './orders/definition.ts';
 import { positionsPane } from './positions/definition.ts';
 import { quoteTablePane } from './quote-table/definition.ts';
+import { scannerPane } from './scanner/definition.ts';
 import { ticketPane } from './ticket/definition.ts';
 import { printsPane } from './time-and-sales/definition.ts';
 import { watchlistPane } from './watchlist/definition.ts';
@@ -34,6 +36,8 @@ export const PANES: Readonly<Record<PaneKind, PaneDefinition>> = {
   Positions: positionsPane,
   Fills: fillsPane,
   'Exit plans': exitPlansPane,
+  Scanner: scannerPane,
+  Alerts: alertsPane,
   Activity: activityPane,
   Balances: balancesPane,
 };

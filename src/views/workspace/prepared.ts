@@ -163,6 +163,20 @@ function fourCharts(): WorkspaceDocument {
   );
 }
 
+/** Where instruments are looked for: a scan, what it finds on a chart, alerts and headlines. */
+function finding(): WorkspaceDocument {
+  const s = new Sheet('MAIN');
+  return finish(
+    s,
+    { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
+    split(
+      0,
+      split(760, s.stack(430, s.pane('Scanner')), s.stack(242, s.pane('Alerts'), s.pane('Live list', { settings: { list: 'unusually active' } }))),
+      split(504, s.stack(400, s.pane('Chart', { settings: { interval: '5m' } })), s.stack(272, s.pane('News', { settings: { all: true } }))),
+    ),
+  );
+}
+
 export const EMPTY: WorkspaceDocument = { format: WORKSPACE_FORMAT, panes: {}, letters: {}, layout: null, direction: 'row', windows: [] };
 
 /** Workspaces that Kavix brings along, by name. */
@@ -170,6 +184,7 @@ export const PREPARED: Readonly<Record<string, () => WorkspaceDocument>> = {
   'One instrument': oneInstrument,
   'Many instruments': manyInstruments,
   'Four charts': fourCharts,
+  Finding: finding,
   'Futures ladder': futuresLadder,
   'Night market': nightMarket,
 };

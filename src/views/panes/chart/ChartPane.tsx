@@ -1,8 +1,11 @@
 import { useStore } from '@nanostores/react';
 import { useRef, useState } from 'react';
 import { Menu, MenuItem, MenuLine } from '../../../kit/Menu.tsx';
+import { answer } from '../../../client/answers.ts';
+import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
 import { INTERVALS, isInterval } from '../../../core/market/index.ts';
-import { instrumentOf, instruments } from '../../../live/index.ts';
+import { instrumentOf, instruments, quoteOf } from '../../../live/index.ts';
+import { alertAt } from '../../act/alerts.ts';
 import { readSettings } from '../../workspace/settings.ts';
 import { CHART } from './settings.ts';
 import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
@@ -34,7 +37,7 @@ export default function ChartPane({ id }: { id: string }) {
         <IntervalMenu id={id} />
         <StudiesMenu id={id} />
         <DrawMenu tool={tool} onTool={setTool} count={drawn.length} onClear={() => changeDrawings(instrument.id, [], `all drawings on ${instrument.id}`)} />
-        <MoreMenu id={id} plot={plot} interval={interval} />
+        <MoreMenu id={id} instrument={instrument} plot={plot} interval={interval} />
         <button type="button" aria-pressed={ordersOn} className="whitespace-nowrap" onClick={() => setPaneSetting(id, 'orders', ordersOn ? 'off' : 'on')}>
           Orders <span className="hidden @min-[380px]:inline">from chart</span> <b>{ordersOn ? 'on' : 'off'}</b>
         </button>
@@ -54,8 +57,16 @@ export default function ChartPane({ id }: { id: string }) {
   );
 }
 
+/** A price alert where the market is: its line is then dragged. */
+function alertAtLast(id: string, instrument: Instrument): void {
+  const quote = quoteOf(instrument.id);
+  const price = quote?.last ?? quote?.bid ?? null;
+  if (price === null) answer(id, 'refused', `${instrument.id} has no price yet`);
+  else void alertAt(id, instrument.id, formatPrice(instrument, price));
+}
+
 /** Comparing with another instrument, and taking the chart along. */
-function MoreMenu({ id, plot, interval }: { id: string; plot: React.RefObject<PlotHandle | null>; interval: string }) {
+function MoreMenu({ id, instrument, plot, interval }: { id: string; instrument: Instrument; plot: React.RefObject<PlotHandle | null>; interval: string }) {
   const pane = useStore($panes)[id];
   const compare = settingOf(pane, 'compare', '');
   const [text, setText] = useState('');
@@ -95,6 +106,7 @@ function MoreMenu({ id, plot, interval }: { id: string; plot: React.RefObject<Pl
       ))}
       {compare !== '' && <MenuItem onPick={() => take('')}>Compare with nothing</MenuItem>}
       <MenuLine />
+      <MenuItem onPick={() => alertAtLast(id, instrument)}>An alert at the last price, to drag</MenuItem>
       <MenuItem onPick={() => plot.current && saveCsv(plot.current.model, interval)}>What is shown as CSV</MenuItem>
       <MenuItem onPick={() => plot.current?.canvas && savePng(plot.current.model, plot.current.canvas, interval)}>The chart as PNG</MenuItem>
     </Menu>

@@ -31,6 +31,7 @@ import { BarFeed, intervalMs, loadCompared, loadLevels } from './feed.ts';
 import { timeLabels } from './labels.ts';
 import { makeChart, setChartSize } from './market-chart.ts';
 import { indexOfTime, newModel, type ChartLine, type ChartLook, type ChartModel, type StudyUse } from './model.ts';
+import { AlertMarks } from './AlertMarks.tsx';
 import { OrderMarks } from './OrderMarks.tsx';
 import { OrderStrip, STRIP_PX } from './OrderStrip.tsx';
 import { usePlotPointer } from './plot-pointer.ts';
@@ -81,7 +82,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<Chart | null>(null);
   const feed = useRef<BarFeed | null>(null);
-  const drawn = useRef({ marks: () => undefined as void, data: () => undefined as void });
+  const drawn = useRef({ marks: () => undefined as void, alerts: () => undefined as void, data: () => undefined as void });
   const [state, setState] = useState<'loading' | 'empty' | 'shown'>('loading');
   const theme = useStore($theme);
   const daily = intervalMs(interval) >= DAY_MS;
@@ -90,6 +91,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
     const made = newModel(instrument, intervalMs(interval), timeLabels(instrument.venue, intervalMs(interval) >= DAY_MS));
     made.onDrawn = () => {
       drawn.current.marks();
+      drawn.current.alerts();
       drawn.current.data();
     };
     return made;
@@ -332,6 +334,9 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   const setPlace = useCallback((place: () => void) => {
     drawn.current.marks = place;
   }, []);
+  const setAlerts = useCallback((place: () => void) => {
+    drawn.current.alerts = place;
+  }, []);
   const setData = useCallback((write: () => void) => {
     drawn.current.data = write;
   }, []);
@@ -353,6 +358,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
       {state === 'loading' && <div className="skeleton absolute inset-0" role="status" aria-label="Loading bars" />}
       {state === 'empty' && <p className="absolute p-2 text-quiet">No trades yet in {instrument.id}.</p>}
       {ordersOn && <OrderStrip id={id} target={target} instrument={instrument} model={model} movedAt={movedAt} redraw={draw} />}
+      <AlertMarks id={id} instrument={instrument} model={model} stripPx={ordersOn ? STRIP_PX : 0} onPlace={setAlerts} redraw={draw} />
       <OrderMarks
         id={id}
         orders={own}

@@ -1,0 +1,246 @@
+import { expect } from 'chai';
+import { Client, dropFolder, newFolder, startServer, writeTape, type Server } from '../support/server.ts';
+
+const START = Date.parse('2026-03-02T09:00:00.000Z');
+const at = (seconds: number): string => new Date(START + Math.round(seconds * 1000)).toISOString();
+const G = 'GANET.HALM';
+const trade = (seconds: number, price: string, of = G): string => `${at(seconds)},${of},trade,buy,${price},10,`;
+const level = (seconds: number, side: 'bid' | 'ask', price: string, quantity: number, of = G): string =>
+  `${at(seconds)},${of},level,${side},${price},${quantity},`;
+
+interface Alert {
+  readonly id: string;
+  readonly state: string;
+  readonly firings: readonly { readonly time: string; readonly value: string | null }[];
+}
+interface Waiting {
+  readonly id: string;
+  readonly state: string;
+  readonly orderId: string | null;
+  readonly reason: string | null;
+}
+interface Run {
+  readonly at: string;
+  readonly cause: string;
+  readonly items: readonly { readonly instrument: string }[];
+}
+
+/** A server on a tape whose time is moved by hand, and may be killed. */
+class Tape {
+  private server!: Server;
+  api!: Client;
+  private readonly file: string;
+  private readonly folder = newFolder();
+
+  constructor(rows: readonly string[]) {
+    this.file = writeTape([...rows].sort((a, b) => (a.slice(0, 24) < b.slice(0, 24) ? -1 : 1)));
+  }
+
+  async start(): Promise<void> {
+    this.server = await startServer({ KAVIX_MARKET: `tape:${this.file}`, KAVIX_CLOCK: 'manual', KAVIX_DATA: this.folder });
+    this.api = await Client.signIn(this.server.address);
+  }
+
+  async end(): Promise<void> {
+    await this.server.kill();
+    dropFolder(this.folder);
+  }
+
+  async go(seconds: number): Promise<void> {
+    const reply = await this.api.call('POST', '/api/clock', { advanceTo: at(seconds) });
+    expect(reply.status).to.equal(200);
+  }
+
+  async killed(): Promise<void> {
+    await this.server.kill();
+    await this.start();
+  }
+
+  async made<T>(path: string, body: object): Promise<T> {
+    const reply = await this.api.call('POST', path, body);
+    expect(reply.status, JSON.stringify(reply.body)).to.be.oneOf([200, 201]);
+    return reply.body;
+  }
+
+  async got<T>(path: string): Promise<T> {
+    return (await this.api.call('GET', path)).body;
+  }
+
+  alert(fields: object): Promise<Alert> {
+    return this.made('/api/alerts', { kind: 'condition', instrument: G, ...fields });
+  }
+
+  async fired(alert: Alert): Promise<string[]> {
+    return (await this.got<Alert>(`/api/alerts/${alert.id}`)).firings.map(({ time }) => time);
+  }
+
+  wait(fields: object): Promise<Waiting> {
+    return this.made('/api/conditional-orders', { instrument: G, until: null, ...fields });
+  }
+}
+
+async function onTape(rows: readonly string[], scene: (tape: Tape) => Promise<void>): Promise<void> {
+  const tape = new Tape(rows);
+  await tape.start();
+  try {
+    await scene(tape);
+  } finally {
+    await tape.end();
+  }
+}
+
+const times = (...seconds: number[]): string[] => seconds.map(at);
+
+describe('alerts on a phrase', function () {
+  this.timeout(120_000);
+
+  // True when they are made; it turns true at 30, 55, 70, 88 and 120.5.
+  const turning = [
+    [0, '41.30'],
+    [20, '41.10'],
+    [30, '41.25'],
+    [50, '41.00'],
+    [55, '41.40'],
+    [65, '41.10'],
+    [70, '41.21'],
+    [80, '41.05'],
+    [88, '41.50'],
+    [100, '41.00'],
+    [120.5, '41.30'],
+  ].map(([seconds, price]) => trade(Number(seconds), String(price)));
+
+  it('fire when it turns true, never for what was true when they were made, and none twice over a kill', () =>
+    onTape(turning, async (tape) => {
+      await tape.go(1);
+      const phrase = 'last > 41.20';
+      const once = await tape.alert({ phrase });
+      const every = await tape.alert({ phrase, fires: 'every' });
+      const paused = await tape.alert({ phrase, fires: 'every', pauseSeconds: 30 });
+      const bar = await tape.alert({ phrase, fires: 'once-a-bar' });
+      const until = await tape.alert({ phrase, fires: 'every', until: at(60) });
+      await tape.go(25);
+      expect(await tape.fired(once)).to.deep.equal([]);
+      await tape.go(60);
+      await tape.killed();
+      await tape.go(130);
+      expect(await tape.fired(once)).to.deep.equal(times(30));
+      expect(await tape.fired(every)).to.deep.equal(times(30, 55, 70, 88, 120.5));
+      expect(await tape.fired(paused)).to.deep.equal(times(30, 70, 120.5));
+      expect(await tape.fired(bar)).to.deep.equal(times(30, 70, 120.5));
+      expect(await tape.fired(until)).to.deep.equal(times(30, 55));
+      expect((await tape.got<Alert>(`/api/alerts/${until.id}`)).state).to.equal('ended');
+    }));
+
+  it('sleep while they are snoozed, and are not woken by what is true already', () =>
+    onTape(turning, async (tape) => {
+      await tape.go(1);
+      const alert = await tape.alert({ phrase: 'last > 41.20', fires: 'every' });
+      await tape.go(31);
+      const snoozed = await tape.api.call('PATCH', `/api/alerts/${alert.id}`, { snoozedUntil: at(60) });
+      expect((snoozed.body as Alert).state).to.equal('snoozed');
+      await tape.go(130);
+      expect(await tape.fired(alert)).to.deep.equal(times(30, 70, 88, 120.5));
+    }));
+
+  it('are judged at the close of a bar though nothing is traded then', () =>
+    onTape([trade(5, '41.00'), trade(65, '41.30'), trade(125, '41.10')], async (tape) => {
+      await tape.go(6);
+      const alert = await tape.alert({ phrase: 'close on 1m rises above 41.20', fires: 'every' });
+      await tape.go(300);
+      expect(await tape.fired(alert)).to.deep.equal(times(120));
+    }));
+
+  it('look at what the trader holds', () =>
+    onTape([level(0, 'ask', '41.00', 1000), level(0, 'bid', '40.90', 1000), trade(0, '41.00'), trade(10, '41.00')], async (tape) => {
+      await tape.go(1);
+      const alert = await tape.alert({ phrase: 'held' });
+      await tape.go(2);
+      await tape.made('/api/orders', { clientOrderId: 'a', account: 'MAIN', instrument: G, side: 'buy', type: 'market', quantity: '10' });
+      await tape.go(11);
+      expect(await tape.fired(alert)).to.deep.equal(times(10));
+    }));
+});
+
+describe('scans that are kept running', function () {
+  this.timeout(120_000);
+
+  it('tell each change once, at most once a second, and go on after a kill', () =>
+    onTape([trade(0, '41.00'), trade(10, '41.30'), trade(10.2, '41.00'), trade(10.4, '41.40'), trade(20, '41.00'), trade(30, '41.50')], async (tape) => {
+      await tape.go(1);
+      const lines = [{ phrase: 'last > 41.20', on: true }];
+      await tape.made('/api/scans', { name: 'risers', universe: { instruments: [G] }, lines, keep: true });
+      await tape.go(15);
+      await tape.killed();
+      await tape.go(40);
+      const { items } = await tape.got<{ items: Run[] }>('/api/scans/risers/results');
+      expect(items.map((run) => [run.at, run.cause, run.items.length])).to.deep.equal([
+        [at(1), 'keep', 0],
+        [at(10), 'keep', 1],
+        [at(20), 'keep', 0],
+        [at(30), 'keep', 1],
+      ]);
+    }));
+});
+
+describe('orders that wait for a condition', function () {
+  this.timeout(120_000);
+
+  const rows = [
+    level(0, 'bid', '41.05', 500),
+    level(0, 'ask', '41.12', 500),
+    trade(0, '41.10'),
+    level(8, 'bid', '41.20', 500),
+    level(8, 'ask', '41.25', 500),
+    trade(10, '41.22'),
+    trade(20, '41.00'),
+    trade(30, '41.30'),
+    trade(50, '41.10'),
+    trade(60, '41.40'),
+  ];
+
+  it('need the consent; go once, at the row that turns it true, as they read then', () =>
+    onTape(rows, async (tape) => {
+      await tape.go(1);
+      const body = { clientOrderId: 'one', when: 'last > 41.20', instrument: G, order: 'buy 10 at bid, account MAIN' };
+      expect((await tape.api.call('POST', '/api/conditional-orders', body)).status).to.equal(409);
+      await tape.api.call('PUT', '/api/consents/held-here', { given: true });
+      const order = await tape.wait(body);
+      expect(order.state).to.equal('waiting');
+      expect((await tape.wait(body)).id).to.equal(order.id);
+      expect((await tape.api.call('POST', '/api/conditional-orders', { ...body, when: 'last > 42' })).status).to.equal(409);
+      const late = await tape.wait({ ...body, clientOrderId: 'late', when: 'last > 50', until: at(40) });
+      const refused = await tape.wait({ ...body, clientOrderId: 'much', order: 'buy 900000 at 41.00, account MAIN' });
+      const dropped = await tape.wait({ ...body, clientOrderId: 'dropped' });
+      expect(((await tape.api.call('DELETE', `/api/conditional-orders/${dropped.id}`)).body as Waiting).state).to.equal('canceled');
+      await tape.go(45);
+      const fired = await tape.got<Waiting>(`/api/conditional-orders/${order.id}`);
+      expect(fired.state).to.equal('fired');
+      const placed = await tape.got<{ createdAt: string; limitPrice: string }>(`/api/orders/${fired.orderId ?? ''}`);
+      expect([placed.createdAt, placed.limitPrice]).to.deep.equal([at(10), '41.20']);
+      expect((await tape.got<Waiting>(`/api/conditional-orders/${late.id}`)).state).to.equal('expired');
+      const much = await tape.got<Waiting>(`/api/conditional-orders/${refused.id}`);
+      expect([much.state, much.orderId]).to.deep.equal(['rejected', null]);
+      expect(much.reason).to.match(/^buyingPower: /);
+      expect((await tape.got<{ items: unknown[] }>('/api/orders?account=MAIN')).items).to.have.length(1);
+    }));
+
+  it('are suspended while the broker is cut off, and go when it is back if it is true then', () =>
+    onTape(rows, async (tape) => {
+      await tape.go(1);
+      await tape.api.call('PUT', '/api/consents/held-here', { given: true });
+      const order = await tape.wait({ clientOrderId: 'one', when: 'last > 41.20', instrument: G, order: 'buy 10 at 41.00, account MAIN' });
+      await tape.api.call('POST', '/api/link', { broker: 'down' });
+      expect((await tape.got<Waiting>(`/api/conditional-orders/${order.id}`)).state).to.equal('suspended');
+      await tape.go(25);
+      await tape.api.call('POST', '/api/link', { broker: 'up' });
+      expect((await tape.got<Waiting>(`/api/conditional-orders/${order.id}`)).state).to.equal('waiting');
+      await tape.api.call('POST', '/api/link', { broker: 'down' });
+      await tape.go(35);
+      await tape.killed();
+      expect((await tape.got<Waiting>(`/api/conditional-orders/${order.id}`)).state).to.equal('suspended');
+      await tape.api.call('POST', '/api/link', { broker: 'up' });
+      const fired = await tape.got<Waiting>(`/api/conditional-orders/${order.id}`);
+      expect(fired.state).to.equal('fired');
+      expect((await tape.got<{ createdAt: string }>(`/api/orders/${fired.orderId ?? ''}`)).createdAt).to.equal(at(35));
+    }));
+});

@@ -1,0 +1,125 @@
+import { expect } from 'chai';
+import { By, Key, Origin, type WebDriver } from 'selenium-webdriver';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client } from '../support/server.ts';
+
+const T = '2026-03-02T09:00';
+const TAPE = [
+  ...tapeMarket('GANET.HALM', 41.2),
+  ...tapeMarket('BRINE.HALM', 27.3),
+  ...tapeMarket('KELPA.HALM', 12.3),
+  `${T}:30.000Z,GANET.HALM,trade,buy,41.60,10,`,
+  `${T}:40.000Z,KELPA.HALM,trade,buy,45.00,10,`,
+].sort();
+
+interface Alert {
+  readonly id: string;
+  readonly price: string;
+  readonly firings: readonly { readonly time: string }[];
+}
+
+describe('finding under the hands', function () {
+  this.timeout(120_000);
+  let driver: WebDriver;
+  let leave: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
+    await driver.findElement(By.xpath('//nav//*[normalize-space(text())="Finding"] | //button[normalize-space(.)="Finding"]')).click();
+    await page.until(`return document.querySelector('[aria-label="Lines of the scan"]')`);
+  });
+  after(() => leave());
+
+  const field = (label: string): Promise<void> => page.until(`return document.querySelector('[aria-label="${label}"]')`);
+  const type = async (label: string, text: string): Promise<void> => {
+    await field(label);
+    const input = await driver.findElement(By.css(`[aria-label="${label}"]`));
+    await input.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+  };
+  const button = (words: string): By => By.xpath(`//button[normalize-space(.)="${words}"]`);
+  const press = async (words: string): Promise<void> => {
+    const found = await driver.wait(async () => (await driver.findElements(button(words)))[0] ?? null, 4000, words);
+    await found?.click();
+  };
+  const found = (): Promise<string[]> =>
+    driver.executeScript(`return [...document.querySelectorAll('[aria-label="What the scan found"] tbody tr')].map((row) => row.textContent)`);
+
+  it('a wrong phrase is mended by its own suggestion, then run', async () => {
+    await type('Line 1', 'last above 20');
+    await page.until(`return document.querySelector('[aria-label="What could stand there"]')`);
+    await driver.findElement(By.xpath('//*[@aria-label="What could stand there"]//button[normalize-space(.)=">"]')).click();
+    expect(await driver.findElement(By.css('[aria-label="Line 1"]')).getAttribute('value')).to.equal('last > 20');
+    expect(await page.violations()).to.deep.equal([]);
+    await driver.findElement(By.css('[aria-label="Line 1"]')).sendKeys(Key.ENTER);
+    await driver.wait(async () => (await found()).length === 2, 5000);
+    const text = await driver.executeScript<string>(`return document.querySelector('[data-line="1"]').textContent`);
+    expect(text).to.match(/2 alone, 2 with those above, \d+ unknown/);
+  });
+
+  it('a line is built from parts by mouse, and results are walked with a linked chart', async () => {
+    await press('build a line');
+    await type('Value', '30');
+    await driver.findElement(By.xpath('//button[starts-with(@aria-label, "Field")]')).click();
+    const last = By.css('[data-radix-popper-content-wrapper] [cmdk-item]');
+    await driver.wait(async () => (await driver.findElements(last)).length > 0, 4000);
+    await driver.findElement(last).click();
+    await press('add this line');
+    await page.until(`return document.querySelector('[aria-label="Line 2"]')?.value.endsWith('> 30')`);
+    await type('Line 2', 'last > 10');
+    await press('run now');
+    await driver.wait(async () => (await found()).length === 2, 5000);
+    await driver.findElement(By.css('[aria-label="What the scan found"] tbody tr')).click();
+    await page.keys(Key.ARROW_DOWN);
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Chart GANET"]')`);
+    await page.keys(Key.ARROW_UP);
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Chart BRINE"]')`);
+  });
+
+  it('a scan is saved, kept running, and tells what is new', async () => {
+    await press('save as');
+    await type('Name of the scan', 'twenty');
+    await press('save');
+    await driver.findElement(By.xpath('//button[normalize-space(.)="runs when asked"]')).click();
+    await driver.findElement(By.xpath('//label[contains(., "keep it running")]//input')).click();
+    await page.keys(Key.ESCAPE);
+    await press('save');
+    await driver.wait(async () => ((await api.get('/api/scans/twenty')).body as { keep: boolean }).keep, 5000);
+    await api.to('09:00:45.000');
+    await driver.wait(async () => (await found()).some((row) => row.includes('KELPA') && row.includes('new')), 8000);
+    const runs = await driver.findElements(By.css('[aria-label="Runs by time"] button'));
+    expect(runs.length).to.be.at.least(2);
+    await runs[0]?.click();
+    await driver.wait(async () => (await found()).length === 2, 4000);
+    expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('an alert is dragged on its chart, fires, and stays until it is read', async () => {
+    await driver.findElement(By.xpath('//*[@aria-label="What the scan found"]//tbody/tr[2]')).click();
+    await page.until(`return document.querySelector('[role="region"][aria-label^="Chart GANET"]')`);
+    const made = await api.post('/api/alerts', { kind: 'price', instrument: 'GANET.HALM', price: '41.40', direction: 'down' });
+    expect(made.status).to.equal(201);
+    const mark = By.css('[role="group"][aria-label^="Alert at"]');
+    await driver.wait(async () => (await driver.findElements(mark)).length === 1, 5000);
+    const line = await driver.findElement(mark);
+    await driver
+      .actions({ async: true })
+      .move({ origin: line, x: -6 })
+      .press()
+      .move({ origin: Origin.POINTER, y: 8 })
+      .move({ origin: Origin.POINTER, y: -40 })
+      .release()
+      .perform();
+    const alerts = async (): Promise<Alert[]> => ((await api.get('/api/alerts')).body as { items: Alert[] }).items;
+    await driver.wait(async () => (await alerts())[0]?.price !== '41.40', 5000);
+    await api.call('PATCH', `/api/alerts/${(await alerts())[0]?.id ?? ''}`, { note: 'near' });
+    await api.post('/api/alerts', { kind: 'condition', instrument: 'GANET.HALM', phrase: 'bid > 0 and last > 1', fires: 'every' });
+    await api.post('/api/alerts', { kind: 'order', event: 'filled' });
+    await api.post('/api/orders', { clientOrderId: 'x1', account: 'MAIN', instrument: 'BRINE.HALM', side: 'buy', type: 'market', quantity: '1' });
+    await page.until(`return document.querySelector('[aria-label="Told and not read yet"]')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await press('read');
+    await page.until(`return !document.querySelector('[aria-label="Told and not read yet"]')`);
+  });
+});
