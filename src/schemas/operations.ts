@@ -194,6 +194,8 @@ export const OPERATIONS = {
   ...savedOperations('study-sets', 'study set', saved.studySet),
   'GET /api/settings': { summary: 'How Kavix is set up', answers: { 200: saved.settings } },
   'PUT /api/settings': { summary: 'Set Kavix up', body: saved.settings, answers: { 200: saved.settings } },
+  'GET /api/bindings': { summary: 'Keys and what they do', answers: { 200: saved.boundKeys } },
+  'PUT /api/bindings': { summary: 'Bind keys, all of them', body: saved.bindings, answers: { 200: saved.boundKeys } },
   'GET /api/drawings/{id}': { summary: 'What is drawn on the charts of an instrument', answers: { 200: saved.drawings } },
   'PUT /api/drawings/{id}': { summary: 'Save what is drawn on the charts of an instrument', body: saved.drawings, answers: { 200: saved.drawings } },
   'GET /api/clock': { summary: 'The market clock', answers: { 200: market.clock } },

@@ -1,5 +1,5 @@
 import { INSTRUMENT_KINDS, type InstrumentKind } from '../core/instrument/index.ts';
-import { givenName, id, idOrNull, list, shape, text, time } from './values.ts';
+import { givenName, id, idOrNull, int, list, shape, text, textOrNull, time } from './values.ts';
 
 export const PANE_KINDS = [
   'Chart',
@@ -207,6 +207,26 @@ export const settings = {
   },
   additionalProperties: false,
 } as const;
+
+const bound = { type: 'string', minLength: 1, maxLength: 64 } as const;
+const bindingFields = {
+  key: bound,
+  phrase: { type: ['string', 'null'] },
+  command: { oneOf: [bound, { type: 'null' }] },
+  sets: { type: 'array', items: givenName, maxItems: 20 },
+} as const;
+
+export const bindings = {
+  type: 'object',
+  properties: {
+    items: { type: 'array', maxItems: 500, items: { type: 'object', properties: bindingFields, required: ['key'], additionalProperties: false } },
+    version: { type: 'integer', minimum: 1 },
+  },
+  required: ['items', 'version'],
+  additionalProperties: false,
+} as const;
+
+export const boundKeys = shape({ items: list(shape({ key: text, phrase: textOrNull, command: textOrNull, sets: list(text) })), version: int });
 
 /** A saved thing in a list of its kind. */
 export const savedName = shape({ name: text, updatedAt: time });

@@ -1,6 +1,6 @@
 import { Worker, type MessagePort } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
-import type { PricesPort } from '../desk/finding/finding.ts';
+import type { PricesPort } from '../desk/finding/parts.ts';
 import type { FromPrices, PricesCall, PricesCalls } from '../prices/messages.ts';
 import type { PricesWorkerData } from '../prices/worker.ts';
 

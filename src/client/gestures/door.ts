@@ -95,9 +95,14 @@ export function cancel(pane: string, { id }: ApiOrder): Promise<Answer<ApiOrder>
   );
 }
 
-export function close(pane: string, account: string, instrument: string, percent?: string): Promise<Answer<ApiOrder>> {
+export function close(
+  pane: string,
+  account: string,
+  instrument: string,
+  part: { readonly percent?: string; readonly quantity?: string },
+): Promise<Answer<ApiOrder>> {
   const clientOrderId = clientId();
-  const body = { clientOrderId, ...(percent === undefined ? {} : { percent }) };
+  const body = { clientOrderId, ...part };
   const sent = request('POST /api/positions/{account}/{instrument}/close', { path: { account, instrument }, body });
   return told(
     pane,
@@ -168,8 +173,8 @@ export function answerPlan(pane: string, { id, account, instrument }: ApiRunning
 const refusedWords = (refused: ApiFlattened['refused']): string =>
   refused.length === 0 ? '' : `; refused: ${refused.map((one) => `${one.orderId} ${one.detail}`).join('; ')}`;
 
-export function cancelMany(pane: string, account: string, instrument: string, side?: 'buy' | 'sell') {
-  const sent = request('POST /api/orders/cancel', { body: { account, instrument, ...(side ? { side } : {}) } });
+export function cancelMany(pane: string, account: string, instrument: string | null, side?: 'buy' | 'sell') {
+  const sent = request('POST /api/orders/cancel', { body: { account, ...(instrument === null ? {} : { instrument }), ...(side ? { side } : {}) } });
   return told(
     pane,
     sent,

@@ -39,6 +39,11 @@ const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
   flatten: 'it was flattened',
 };
 
+const partOf = ({ percent, quantity }: { readonly percent?: string; readonly quantity?: string }): { percent?: string; quantity?: string } => ({
+  ...(percent === undefined ? {} : { percent }),
+  ...(quantity === undefined ? {} : { quantity }),
+});
+
 /** What lacks the consent to exits held here waits for the question, and is sent once it is given. */
 function agreed(answer: Answer<unknown>, pane: string, intent: GestureIntent): boolean {
   if (!answer.ok && answer.problem.needs === 'held-here') askConsent(() => void send(pane, intent));
@@ -61,7 +66,7 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
     case 'cancel-many':
       return (await door.cancelMany(pane, intent.account, intent.instrument, intent.side)).ok;
     case 'close':
-      return (await door.close(pane, intent.account, intent.instrument, intent.percent)).ok;
+      return (await door.close(pane, intent.account, intent.instrument, partOf(intent))).ok;
     case 'reverse':
       return (await door.reverse(pane, intent.account, intent.instrument)).ok;
     case 'link':

@@ -18,8 +18,8 @@ export interface OrderWish {
   readonly expiresAt?: string;
   readonly heldBy?: 'venue' | 'here';
   readonly product?: 'overnight' | 'intraday';
-  /** The name of a saved exit plan. */
-  readonly exitPlan?: string;
+  /** The name of a saved exit plan, or one of its own. */
+  readonly exitPlan?: string | object;
   readonly setup?: string;
   readonly restOnly?: boolean;
   readonly reduceOnly?: boolean;
@@ -31,9 +31,9 @@ export type GestureIntent =
   | { readonly kind: 'place'; readonly wish: OrderWish }
   | { readonly kind: 'change'; readonly order: ApiOrder; readonly change: Readonly<Record<string, string | number>> }
   | { readonly kind: 'cancel'; readonly order: ApiOrder }
-  | { readonly kind: 'cancel-many'; readonly account: string; readonly instrument: string; readonly side?: 'buy' | 'sell' }
-  /** All of a position, or a share of it in percent. */
-  | { readonly kind: 'close'; readonly account: string; readonly instrument: string; readonly percent?: string }
+  | { readonly kind: 'cancel-many'; readonly account: string; readonly instrument: string | null; readonly side?: 'buy' | 'sell' }
+  /** All of a position, so much of it, or a share of it in percent. */
+  | { readonly kind: 'close'; readonly account: string; readonly instrument: string; readonly percent?: string; readonly quantity?: string }
   | { readonly kind: 'reverse'; readonly account: string; readonly instrument: string }
   | { readonly kind: 'link'; readonly orders: readonly ApiOrder[] }
   /** A saved plan by its name, or one of its own. */

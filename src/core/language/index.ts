@@ -17,3 +17,4 @@ export {
   printValue,
 } from './condition-phrase.ts';
 export { readConditionWords } from './condition-words.ts';
+export { type Binding, type BindingProblem, bindingProblem, canonicalBinding, freeKey, keyName, keyProblem } from './binding.ts';

@@ -5,7 +5,7 @@ import { NO_MEMORY, headlineHas, mayFire, type AlertEvent } from '../../core/sca
 import type { Headline } from '../../venue/messages.ts';
 import type { Seen, Watch } from '../../prices/messages.ts';
 import { presentAlert } from '../present/index.ts';
-import type { FindingParts } from './finding.ts';
+import type { FindingParts } from './parts.ts';
 import { instrumentsNamed } from './named.ts';
 import type { FindingChange } from './store.ts';
 import type { Alert, AlertTerms, Firing } from './things.ts';

@@ -1,27 +1,13 @@
 import type { Entry } from '../../core/desk/index.ts';
 import type { Headline, StreamItem } from '../../venue/messages.ts';
-import type { ConditionAnswer, OwnLists, PricesCalls, Watched } from '../../prices/messages.ts';
-import type { Desk } from '../desk.ts';
+import type { ConditionAnswer, OwnLists, Watched } from '../../prices/messages.ts';
 import type { UserTopic } from '../hub.ts';
 import { presentAlert } from '../present/index.ts';
 import { SerialQueue } from '../queue.ts';
-import type { SavedStore } from '../saved.ts';
 import { Alerts } from './alerts.ts';
 import { Scans } from './scans.ts';
-import type { FindingStore } from './store.ts';
+import { ownLists, type FindingParts } from './parts.ts';
 import { WaitingOrders } from './waiting-orders.ts';
-
-/** The thread that looks at the prices. */
-export interface PricesPort {
-  ask<K extends keyof PricesCalls>(call: K, ask: PricesCalls[K]['ask']): Promise<PricesCalls[K]['answer']>;
-}
-
-export interface FindingParts {
-  readonly desk: Desk;
-  readonly prices: PricesPort;
-  readonly store: FindingStore;
-  readonly saved: SavedStore;
-}
 
 const NEWS_AT_ONCE = 200;
 
@@ -181,25 +167,4 @@ export class Finding {
     const entries = marks['entries'] === undefined ? [] : await desk.entries({ accounts: [...desk.accounts.keys()], after: marks['entries'], limit: 1000 });
     for (const entry of entries) if (this.alerts.wants(entry)) await this.queue.run(() => this.alerts.entry(entry));
   }
-}
-
-/** What a trader holds, has working and lists, as conditions look at it. */
-export async function ownLists(
-  { desk, saved }: Pick<FindingParts, 'desk' | 'saved'>,
-  user: string,
-  accounts: readonly string[] = desk.accountsOf(user),
-): Promise<OwnLists> {
-  const held = new Set<string>();
-  const withOrders = new Set<string>();
-  for (const id of accounts) {
-    const state = desk.account(id);
-    for (const position of Object.values(state.book.positions)) if (position.quantity !== 0) held.add(position.instrument);
-    for (const instrument of state.byInstrument.keys()) withOrders.add(instrument);
-  }
-  const lists: Record<string, readonly string[]> = {};
-  for (const { name } of await saved.list(user, 'watchlist')) {
-    const found = await saved.get(user, 'watchlist', name);
-    lists[name] = ((found?.document as { rows?: { instrument?: string }[] } | undefined)?.rows ?? []).flatMap(({ instrument }) => instrument ?? []);
-  }
-  return { held: [...held], withOrders: [...withOrders], lists };
 }

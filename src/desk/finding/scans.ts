@@ -1,6 +1,6 @@
 import { nextScheduled } from '../../core/scan/index.ts';
 import { isTradable, type Instrument } from '../../core/instrument/index.ts';
-import { ownLists, type FindingParts } from './finding.ts';
+import { ownLists, type FindingParts } from './parts.ts';
 import type { Scan, ScanRun, ScanTerms, ScanUniverse } from './things.ts';
 
 const KIND = 'scan';

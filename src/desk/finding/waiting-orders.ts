@@ -3,7 +3,7 @@ import { refusalText, type OrderIntent, type Refusal } from '../../core/orders/i
 import { NO_MEMORY } from '../../core/scan/index.ts';
 import type { Result } from '../../core/result.ts';
 import type { Seen, Watch } from '../../prices/messages.ts';
-import type { FindingParts } from './finding.ts';
+import type { FindingParts } from './parts.ts';
 import { instrumentsNamed } from './named.ts';
 import type { ConditionalOrder } from './things.ts';
 

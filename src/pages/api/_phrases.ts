@@ -1,5 +1,5 @@
 import type { PhraseError } from '../../core/language/index.ts';
-import { ownLists } from '../../desk/finding/finding.ts';
+import { ownLists } from '../../desk/finding/parts.ts';
 import type { ConditionAnswer } from '../../prices/messages.ts';
 import type { Call } from './_endpoint.ts';
 

@@ -56,7 +56,7 @@ export const formOf = (wish: OrderWish): FormValues => ({
   expiresAt: wish.expiresAt?.slice(0, 16) ?? '',
   restOnly: wish.restOnly ?? false,
   heldBy: wish.heldBy ?? 'venue',
-  exitPlan: wish.exitPlan ?? '',
+  exitPlan: typeof wish.exitPlan === 'string' ? wish.exitPlan : '',
   setup: wish.setup ?? '',
 });
 
@@ -84,9 +84,11 @@ export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'in
     ...(timeInForce === 'gtd' && values.expiresAt !== '' ? { expiresAt: `${values.expiresAt}:00.000Z` } : {}),
     ...(type === 'limit' && restOnly && !atOnceOnly.has(timeInForce) ? { restOnly: true } : {}),
     ...(heldBy === 'here' && type !== 'market' ? { heldBy } : {}),
-    ...(exitPlan ? { exitPlan } : {}),
+    ...(exitPlan ? { exitPlan } : typeof base.exitPlan === 'object' ? { exitPlan: base.exitPlan } : {}),
     ...(setup ? { setup } : {}),
     ...(base.reduceOnly ? { reduceOnly: true } : {}),
+    ...(base.crossesZero ? { crossesZero: true } : {}),
+    ...(base.product ? { product: base.product } : {}),
   };
 }
 

@@ -17,6 +17,11 @@ export function listenToKeys(): void {
     if ((event.key === ' ' || event.key === 'Enter') && !event.ctrlKey && at.matches('button, a, summary')) return;
     const chord = chordOf({ key: event.key, ctrl: event.ctrlKey, alt: event.altKey, meta: event.metaKey, shift: event.shiftKey });
     const caret = at.matches(FIELD);
+    // A key of the number pad is its own first, then what it writes.
+    if (event.code.startsWith('Numpad') && keys.route({ chord: `Numpad ${event.key}`, repeat: event.repeat, caret }) !== 'nobody') {
+      event.preventDefault();
+      return;
+    }
     if (keys.route({ chord, repeat: event.repeat, caret }) !== 'nobody' || (!caret && findByLetter(chord, at))) event.preventDefault();
   });
 }

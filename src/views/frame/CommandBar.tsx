@@ -7,7 +7,11 @@ import { addEmpty } from '../workspace/documents.ts';
 import { SIDES, resetWorkspace, toggleSide } from '../workspace/layout.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { openPane } from '../workspace/layout.ts';
-import { $activePane, PANE_KINDS, setInstrument, targetOf } from '../workspace/panes.ts';
+import { act } from '../../client/gestures/index.ts';
+import { intentsOf, looksLikeOrder, type PhraseReading } from '../../client/phrase-acts.ts';
+import { isInsertable, mended } from '../act/phrase.ts';
+import { openRead, readOrder } from '../act/phrase-order.ts';
+import { $activePane, $target, PANE_KINDS, setInstrument, targetOf } from '../workspace/panes.ts';
 import { FLOAT } from '../../kit/floats.ts';
 import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { useFrameCommands } from '../act/keys.ts';
@@ -60,7 +64,7 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   }, []);
 
   // Results stand still once shown for the typed text: they follow from the text and the books, not from prices.
-  const found = useMemo(() => (text.trim() === '' ? [] : rank(text).slice(0, MOST)), [text]);
+  const found = useMemo(() => (text.trim() === '' || looksLikeOrder(text) ? [] : rank(text).slice(0, MOST)), [text]);
   const quotes = useQuotes(found.map((instrument) => instrument.id));
   const typed = text.trim().toLowerCase();
   const openings: readonly Doing[] = [
@@ -73,9 +77,10 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   ];
   // What is named exactly is meant, before an instrument that is named nearly so.
   const isExact = ({ items }: { items: readonly Doing[] }): boolean => typed !== '' && items.some(({ words }) => words.toLowerCase() === typed);
+  const order = useOrderReading(text);
   const first = groups.filter(isExact);
   const later = groups.filter((group) => !isExact(group));
-  const reads = first[0]?.name ?? (found.length > 0 ? 'Find' : (later.find(({ items }) => items.length > 0)?.name ?? 'Find'));
+  const reads = order ? 'Order' : (first[0]?.name ?? (found.length > 0 ? 'Find' : (later.find(({ items }) => items.length > 0)?.name ?? 'Find')));
 
   const close = (): void => {
     setText('');
@@ -102,6 +107,12 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
         onFocus={() => setOpen(true)}
         onBlur={() => setOpen(false)}
         onKeyDown={(event) => {
+          if (event.key === 'Enter' && event.ctrlKey && order?.ok) {
+            event.preventDefault();
+            sendRead(order);
+            close();
+            return;
+          }
           if (event.key !== 'Escape') return;
           event.stopPropagation();
           close();
@@ -116,7 +127,21 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
         onMouseDown={(event) => event.preventDefault()}
         className={open ? `${FLOAT} scroll absolute left-0 top-[28px] max-h-[420px] w-[520px] p-1` : 'hidden'}
       >
-        <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>
+        {!order && <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>}
+        {order && (
+          <OrderReading
+            reading={order}
+            onOpen={() => {
+              const pane = $activePane.get();
+              if (order.ok && pane !== null) openRead(pane, order);
+              if (order.ok) close();
+            }}
+            onInsert={(words) => {
+              setText(order.error ? mended(text, order.error, words) : text);
+              input.current?.focus();
+            }}
+          />
+        )}
         {first.map((group) => (
           <Doings key={group.name} {...group} onDone={close} />
         ))}
@@ -139,6 +164,53 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
         ))}
       </Command.List>
     </Command>
+  );
+}
+
+const READ_AFTER_MS = 120;
+
+/** What an order phrase reads as, a moment after it was last typed; null for what is none. */
+function useOrderReading(text: string): PhraseReading | null {
+  const [reading, setReading] = useState<{ text: string; read: PhraseReading | null }>({ text: '', read: null });
+  const target = useStore($target);
+  const isOrder = looksLikeOrder(text);
+  useEffect(() => {
+    if (!isOrder) return undefined;
+    let gone = false;
+    const timer = setTimeout(() => void readOrder(text, target).then((read) => !gone && setReading({ text, read })), READ_AFTER_MS);
+    return () => {
+      gone = true;
+      clearTimeout(timer);
+    };
+  }, [text, target, isOrder]);
+  return isOrder && reading.text === text ? reading.read : null;
+}
+
+/** Ctrl Enter: sends where direct send is *all*, else it opens the slip as Enter does. */
+function sendRead(reading: PhraseReading): void {
+  const pane = $activePane.get();
+  if (pane === null) return;
+  for (const intent of intentsOf(reading)) act(pane, 'tables', intent);
+}
+
+function OrderReading({ reading, onOpen, onInsert }: { reading: PhraseReading; onOpen: () => void; onInsert: (words: string) => void }) {
+  return (
+    <Command.Group heading={<span className="px-2 text-quiet">Order</span>}>
+      <Command.Item value="order" className={`${MENU_ITEM} whitespace-normal`} onSelect={onOpen}>
+        {reading.ok ? reading.reading : (reading.error?.message ?? 'not understood')}
+      </Command.Item>
+      {reading.ok ? (
+        <p className="px-2 text-quiet">Enter opens the slip · Ctrl Enter sends, with direct send all</p>
+      ) : (
+        <div className="flex flex-wrap gap-1 px-2 py-1">
+          {(reading.error?.expected ?? []).filter(isInsertable).map((words) => (
+            <button key={words} type="button" className="min-h-[20px] rounded-[2px] border border-line px-1 hover:bg-raised" onClick={() => onInsert(words)}>
+              {words}
+            </button>
+          ))}
+        </div>
+      )}
+    </Command.Group>
   );
 }
 

@@ -2,6 +2,7 @@ import { useStore } from '@nanostores/react';
 import { atom } from 'nanostores';
 import { useEffect, useReducer, useRef, useState, type ReactNode } from 'react';
 import { answer } from '../../client/answers.ts';
+import { $bindings, boundChord } from '../../client/bindings.ts';
 import { $slip, submit, type GestureIntent } from '../../client/gestures/index.ts';
 import { keys, type Command } from '../../client/keys.ts';
 import { layerActs, type LayerAct, type LayerFacts } from '../../client/layer-acts.ts';
@@ -11,6 +12,7 @@ import { addTicks, asPrice, formatPrice, type Price } from '../../core/instrumen
 import type { Ghost } from '../../core/orders/index.ts';
 import { $positions, $working, NO_ORDERS, followQuote, instrumentOf, positionKey, quoteOf } from '../../live/index.ts';
 import { $aimed } from '../act/order-area.ts';
+import { doPhrase, readOrder } from '../act/phrase-order.ts';
 import { $page } from '../pages/route.ts';
 import { $panes, $target, changedAt, surfaceOf, type Target } from '../workspace/panes.ts';
 
@@ -75,6 +77,25 @@ export function OrderLayer() {
           const target = $target.get();
           if (target) answer(target.pane, 'refused', words);
         },
+      }),
+    [],
+  );
+  useEffect(
+    () =>
+      keys.own({
+        name: 'Bound keys',
+        has: () => $layer.get() === null && $page.get() === null,
+        commands: () =>
+          $bindings.get().items.flatMap(({ key, phrase }): Command[] => {
+            const { layer: inLayer, chord } = boundChord(key);
+            if (inLayer || !phrase) return [];
+            const run = (): void => {
+              const target = $target.get();
+              const kind = target && $panes.get()[target.pane]?.kind;
+              if (target && kind) void doPhrase(target.pane, surfaceOf(kind), phrase, target);
+            };
+            return [{ keys: [chord], words: phrase, cannot: whyNot, run }];
+          }),
       }),
     [],
   );
@@ -169,8 +190,22 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
     { keys: ['Escape'], words: 'leave the order layer', run: closeLayer },
     { keys: ['Space'], words: 'held', run: () => undefined },
   ];
+  const bound = useStore($bindings).items.flatMap(({ key, phrase }) => {
+    const { layer: mine, chord } = boundChord(key);
+    return mine && phrase ? [{ key, chord, phrase }] : [];
+  });
+  const own: readonly Command[] = bound.map(({ chord, phrase }) => ({
+    keys: [chord],
+    words: phrase,
+    run: () => {
+      alive();
+      void doPhrase(target.pane, surface, phrase, target);
+      if (latched) closeLayer();
+    },
+  }));
   const newest = useRef(commands);
-  newest.current = commands;
+  // What the trader bound comes before what Kavix brings.
+  newest.current = [...own, ...commands.filter(({ keys: chords }) => !chords.some((chord) => bound.some((one) => one.chord === chord)))];
   useEffect(
     () =>
       keys.own({
@@ -212,7 +247,40 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
         <Key>0</Key>
         {held === '0' ? 'pos' : held}
       </p>
+      {bound.length > 0 && <BoundKeys bound={bound} target={target} />}
     </section>
+  );
+}
+
+const READ_EVERY_MS = 500;
+
+/** The keys that the trader bound, each with what it would do now. */
+function BoundKeys({ bound, target }: { bound: readonly { readonly key: string; readonly phrase: string }[]; target: Target }) {
+  const [words, setWords] = useState<Readonly<Record<string, string>>>({});
+  const phrases = bound.map(({ phrase }) => phrase).join('\n');
+  useEffect(() => {
+    let gone = false;
+    const look = async (): Promise<void> => {
+      const read = await Promise.all(phrases.split('\n').map(async (phrase) => [phrase, await readOrder(phrase, target)] as const));
+      if (!gone)
+        setWords(Object.fromEntries(read.map(([phrase, found]) => [phrase, found?.ok ? (found.reading ?? '') : (found?.error?.message ?? 'no answer')])));
+    };
+    void look();
+    const timer = setInterval(() => void look(), READ_EVERY_MS);
+    return () => {
+      gone = true;
+      clearInterval(timer);
+    };
+  }, [phrases, target]);
+  return (
+    <ul className="fixed left-[331px] right-[7px] top-[39px] z-40 grid grid-cols-3 gap-x-3 rounded-[2px] bg-lamp px-1 text-[12px] leading-[18px]">
+      {bound.map(({ key, phrase }) => (
+        <li key={key} className="truncate" title={words[phrase] ?? phrase}>
+          <Key>{key.replace('Space ', '').replace('Shift ', '⇧')}</Key>
+          {words[phrase] ?? phrase}
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -1,3 +1,4 @@
+import { loadBindings } from '../../client/bindings.ts';
 import { notePopoverClosed, watchPresses } from '../../client/gestures/index.ts';
 import { shareThings } from '../../client/things.ts';
 import { loadSettings } from '../../client/settings.ts';
@@ -12,6 +13,7 @@ import { followSettings, loadTheme } from '../theme/theme.ts';
 export function beginWindow(): void {
   loadTheme();
   void loadSettings();
+  void loadBindings();
   followSettings();
   listenForSounds();
   watchPresses();

@@ -10,6 +10,7 @@ import { Field, NumberField, Toggle } from '../../../kit/Field.tsx';
 import { $dataRate, DATA_RATES, setDataRate, type DataRate } from '../../../live/index.ts';
 import { setTheme } from '../../theme/theme.ts';
 import { SecondStep, SignedIn, Tokens } from './Access.tsx';
+import { Keys } from './Keys.tsx';
 import { Section } from './Section.tsx';
 import { SizeKeys } from './SizeKeys.tsx';
 
@@ -68,6 +69,7 @@ export default function SettingsPage() {
         ))}
       </Section>
       <SizeKeys settings={settings} />
+      <Keys />
       <DataRates />
       <SecondStep />
       <Tokens />

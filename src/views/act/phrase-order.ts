@@ -1,0 +1,31 @@
+import { answer } from '../../client/answers.ts';
+import { act, openSlip } from '../../client/gestures/index.ts';
+import { intentsOf, type PhraseReading } from '../../client/phrase-acts.ts';
+import type { Surface } from '../../client/session.ts';
+import { problemWords, request } from '../../live/index.ts';
+import type { Target } from '../workspace/panes.ts';
+
+/** A phrase as it reads now for a target; null where no answer came. */
+export async function readOrder(phrase: string, target: Target | null): Promise<PhraseReading | null> {
+  const body = { phrase, ...(target ? { account: target.account, instrument: target.instrument } : {}) };
+  const done = await request('POST /api/phrases/order', { body });
+  return done.ok ? done.value : null;
+}
+
+/** Does what a phrase says, as direct send is set for where it was asked; what can't be is said in the pane. */
+export async function doPhrase(pane: string, from: Surface, phrase: string, target: Target): Promise<void> {
+  const body = { phrase, account: target.account, instrument: target.instrument };
+  const read = await request('POST /api/phrases/order', { body });
+  if (!read.ok) return answer(pane, 'refused', problemWords(read.problem));
+  if (!read.value.ok) return answer(pane, 'refused', `${phrase}: ${read.value.error?.message ?? 'not understood'}`);
+  const intents = intentsOf(read.value);
+  if (intents.length === 0) return answer(pane, 'refused', 'moving a stop to break-even is E in the order layer');
+  for (const intent of intents) act(pane, from, intent);
+}
+
+/** Opens the slip with the order that a phrase reads as; an act is none, and says how it goes. */
+export function openRead(pane: string, reading: PhraseReading): void {
+  const [intent] = intentsOf(reading);
+  if (intent?.kind === 'place') openSlip(pane, intent.wish);
+  else answer(pane, 'refused', 'that is no order for the slip: Ctrl Enter does it');
+}
