@@ -136,6 +136,10 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
               if (order.ok && pane !== null) openRead(pane, order);
               if (order.ok) close();
             }}
+            onSend={() => {
+              sendRead(order);
+              close();
+            }}
             onInsert={(words) => {
               setText(order.error ? mended(text, order.error, words) : text);
               input.current?.focus();
@@ -193,22 +197,30 @@ function sendRead(reading: PhraseReading): void {
   for (const intent of intentsOf(reading)) act(pane, 'tables', intent);
 }
 
-function OrderReading({ reading, onOpen, onInsert }: { reading: PhraseReading; onOpen: () => void; onInsert: (words: string) => void }) {
+interface ReadingProps {
+  readonly reading: PhraseReading;
+  readonly onOpen: () => void;
+  readonly onSend: () => void;
+  readonly onInsert: (words: string) => void;
+}
+
+function OrderReading({ reading, onOpen, onSend, onInsert }: ReadingProps) {
   return (
     <Command.Group heading={<span className="px-2 text-quiet">Order</span>}>
       <Command.Item value="order" className={`${MENU_ITEM} whitespace-normal`} onSelect={onOpen}>
-        {reading.ok ? reading.reading : (reading.error?.message ?? 'not understood')}
+        <span className="text-ink">{reading.ok ? reading.reading : (reading.error?.message ?? 'not understood')}</span>
       </Command.Item>
-      {reading.ok ? (
-        <p className="px-2 text-quiet">Enter opens the slip · Ctrl Enter sends, with direct send all</p>
-      ) : (
-        <div className="flex flex-wrap gap-1 px-2 py-1">
-          {(reading.error?.expected ?? []).filter(isInsertable).map((words) => (
-            <button key={words} type="button" className="min-h-[20px] rounded-[2px] border border-line px-1 hover:bg-raised" onClick={() => onInsert(words)}>
-              {words}
-            </button>
-          ))}
-        </div>
+      {(reading.error?.expected ?? []).filter(isInsertable).map((words) => (
+        <Command.Item key={words} value={`put in ${words}`} className={MENU_ITEM} onSelect={() => onInsert(words)}>
+          <span className="text-ink">{words}</span>
+          <span className="ml-auto text-quiet">could stand there</span>
+        </Command.Item>
+      ))}
+      {reading.ok && (
+        <Command.Item value="send" className={MENU_ITEM} onSelect={onSend}>
+          <span className="text-ink">send it, as direct send is set</span>
+          <kbd className="ml-auto text-quiet">Ctrl Enter</kbd>
+        </Command.Item>
       )}
     </Command.Group>
   );

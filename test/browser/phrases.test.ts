@@ -1,0 +1,86 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client } from '../support/server.ts';
+
+interface Order {
+  readonly side: string;
+  readonly quantity: string;
+  readonly limitPrice: string | null;
+}
+
+describe('orders in a line', function () {
+  this.timeout(120_000);
+  let driver: WebDriver;
+  let leave: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    ({ api, driver, page, leave } = await takeSeat(tapeMarket('GANET.HALM', 41.2), '09:00:01.000'));
+  });
+  after(() => leave());
+  const orders = async (): Promise<Order[]> => ((await api.get('/api/orders?account=MAIN')).body as { items: Order[] }).items;
+  const bar = By.css('input[aria-label="Command bar"]');
+  const listed = (): Promise<string> => driver.executeScript(`return document.querySelector('[cmdk-list]').textContent`);
+
+  it('read while they are typed, a wrong word mended by what could stand there, opened in the slip and sent from it', async () => {
+    await (await page.pane('Ladder')).click();
+    await driver.findElement(bar).sendKeys('buy 300 att bid');
+    await driver.wait(async () => (await listed()).includes('“att”'), 4000);
+    expect(await page.violations()).to.deep.equal([]);
+    await driver.findElement(By.xpath('//*[@cmdk-item][starts-with(normalize-space(.), "at")]')).click();
+    await driver.wait(async () => (await listed()).includes('Buy 300 GANET.HALM at 41.18 or better'), 4000);
+    await driver.findElement(bar).sendKeys(Key.ENTER);
+    await page.until(
+      `return [...document.querySelectorAll('[role="dialog"], section, div')].some((one) => one.textContent.includes('Enter sends: buy 300 GANET.HALM at 41.18, MAIN'))`,
+    );
+    expect(await orders()).to.deep.equal([]);
+    await driver.sleep(400);
+    await page.keys(Key.ENTER);
+    await driver.wait(async () => (await orders()).length === 1, 5000);
+    expect((await orders()).map(({ side, quantity, limitPrice }) => [side, quantity, limitPrice])).to.deep.equal([['buy', '300', '41.18']]);
+  });
+
+  it('are bound to keys: a key that can’t send is named with a free one beside it, a good one counts at once', async () => {
+    await page.openPage('Settings');
+    await page.clickText('bind a key');
+    const key = By.css('[aria-label="Key 1: press it"]');
+    await driver.findElement(key).sendKeys('k');
+    await page.until(`return document.querySelector('[aria-label="Bound keys"]').textContent.includes('only F13 to F24')`);
+    await driver.findElement(By.xpath('//*[@aria-label="Bound keys"]//button[contains(., "is free")]')).click();
+    expect(await driver.findElement(key).getAttribute('value')).to.equal('Space Q');
+    const phrase = await driver.findElement(By.css('[aria-label="Phrase of key 1"]'));
+    await phrase.sendKeys(Key.chord(Key.CONTROL, 'a'), 'sell 100 at ask + 2 ticks');
+    await page.until(`return document.querySelector('[aria-label="Bound keys"]').textContent.includes('Sell 100 GANET.HALM at 41.22')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await page.clickText('save the keys');
+    await driver.wait(async () => ((await api.get('/api/bindings')).body as { items: unknown[] }).items.length === 1, 5000);
+    await page.keys(Key.ESCAPE);
+    await (await page.pane('Ladder')).click();
+    const before = (await orders()).length;
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[data-testid="order-layer"]')?.textContent.includes('Sell 100 GANET.HALM at 41.22')`);
+    await driver.actions().sendKeys('q').keyUp(Key.SPACE).perform();
+    // With exits only an entry opens the slip: nothing is sent by the key alone.
+    await page.until(`return document.body.textContent.includes('Enter sends: sell 100 GANET.HALM at 41.22')`);
+    expect((await orders()).length).to.equal(before);
+    await page.keys(Key.ESCAPE);
+  });
+
+  it('are refused in an import as a whole, at the word that is wrong', async () => {
+    const reply = await api.call('PUT', '/api/bindings', {
+      items: [
+        { key: 'F13', phrase: 'buy 100 at bid now' },
+        { key: 'F5', phrase: 'close' },
+        { key: 'Space Shift f', phrase: 'flatten' },
+        { key: 'space shift F', phrase: 'close' },
+      ],
+      version: 2,
+    });
+    expect(reply.status).to.equal(422);
+    const { errors } = reply.body as { errors: { path: string; from?: number }[] };
+    expect(errors.map(({ path }) => path)).to.deep.equal(['/items/0/phrase', '/items/1/key', '/items/3/key']);
+    expect(errors[0]?.from).to.equal(15);
+  });
+});
