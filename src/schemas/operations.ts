@@ -3,6 +3,7 @@ import * as accounts from './accounts.ts';
 import * as exits from './exits.ts';
 import * as finding from './finding.ts';
 import * as market from './market.ts';
+import * as options from './options.ts';
 import * as orders from './orders.ts';
 import * as risk from './risk.ts';
 import * as saved from './saved.ts';
@@ -171,6 +172,13 @@ export const OPERATIONS = {
   },
   'GET /api/conditional-orders/{id}': { summary: 'An order that waits for a condition', answers: { 200: finding.conditionalOrder } },
   'DELETE /api/conditional-orders/{id}': { summary: 'Cancel an order that waits for a condition', answers: { 200: finding.conditionalOrder } },
+  'GET /api/options/{underlying}': {
+    summary: 'The option chain of an underlying',
+    query: { expiry: { type: 'string', pattern: '^\\d{4}-\\d\\d-\\d\\d$' } },
+    answers: { 200: options.chain },
+  },
+  'POST /api/options/value': { summary: 'One option, valued', body: options.valueRequest, answers: { 200: options.value } },
+  'POST /api/options/payoff': { summary: 'What legs make at expiry and as of a time', body: options.payoffRequest, answers: { 200: options.payoff } },
   'GET /api/fills': {
     summary: 'Fills',
     query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },

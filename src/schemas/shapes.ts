@@ -3,6 +3,7 @@ export * as accounts from './accounts.ts';
 export * as exits from './exits.ts';
 export * as finding from './finding.ts';
 export * as market from './market.ts';
+export * as options from './options.ts';
 export * as orders from './orders.ts';
 export * as risk from './risk.ts';
 export type { ShapeOf } from './values.ts';

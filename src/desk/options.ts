@@ -1,0 +1,134 @@
+import { formatPrice, formatQuantity, asQuantity, type Instrument } from '../core/instrument/index.ts';
+import { expiryTime, type Quote } from '../core/market/index.ts';
+import { impliedVolatility, payoffOf, valueOption, yearsBetween, type OptionTerms, type PayoffLeg } from '../core/options/index.ts';
+import { decimalText } from '../core/scan/index.ts';
+import type { options, ShapeOf } from '../schemas/shapes.ts';
+import type { Desk } from './desk.ts';
+
+/** The continuous rate that options are valued with. */
+export const RATE = 0.02;
+
+type Chain = ShapeOf<typeof options.chain>;
+type Cell = Chain['rows'][number]['call'];
+
+/** A double as the API tells it: 10 significant digits. */
+const said = (value: number | null): string | null => (value === null || !Number.isFinite(value) ? null : decimalText(value));
+
+/** Sums of money keep more: what a leg adds may be small beside what it cost. */
+const money = (value: number | null): string | null => (value === null || !Number.isFinite(value) ? null : decimalText(value, 15));
+
+const priceOf = (instrument: Instrument, units: number): number => units / 10 ** instrument.priceDecimals;
+
+/** The mark of an underlying in whole currency; null where there is none. */
+function spotOf(desk: Desk, underlying: Instrument): number | null {
+  const mark = desk.marks().mark(underlying.id);
+  return mark === null ? null : priceOf(underlying, mark) / 2;
+}
+
+const yieldOf = ({ fundamentals }: Instrument, spot: number): number => Number(fundamentals?.dividendPerShare ?? '0') / spot;
+
+const midOf = (instrument: Instrument, quote: Quote | undefined): number | null =>
+  quote?.bid === null || quote?.ask === null || !quote ? null : priceOf(instrument, quote.bid + quote.ask) / 2;
+
+/** The options of an underlying that have not ended, by expiry. */
+export function expiriesOf(desk: Desk, underlying: string): Map<string, Instrument[]> {
+  const found = new Map<string, Instrument[]>();
+  for (const one of desk.market.all()) {
+    if (one.kind !== 'option' || one.underlying !== underlying || one.expiry === null || (expiryTime(one) ?? 0) <= desk.now()) continue;
+    found.set(one.expiry, [...(found.get(one.expiry) ?? []), one]);
+  }
+  return new Map([...found].sort(([a], [b]) => (a < b ? -1 : 1)));
+}
+
+/** The chain of an underlying at an expiry, the nearest by default. */
+export async function chainOf(desk: Desk, underlying: Instrument, wanted: string | null, accounts: readonly string[]): Promise<Chain> {
+  const expiries = expiriesOf(desk, underlying.id);
+  const expiry = wanted ?? [...expiries.keys()][0] ?? null;
+  const listed = expiry === null ? [] : (expiries.get(expiry) ?? []);
+  await desk.market.ensure([underlying.id, ...listed.map(({ id }) => id)]);
+  const spot = spotOf(desk, underlying);
+  const dividendYield = spot === null ? null : yieldOf(underlying, spot);
+  const end = listed[0] ? expiryTime(listed[0]) : null;
+  const years = end === null ? null : yearsBetween(desk.now(), end);
+  const cell = (option: Instrument | undefined): Cell => {
+    if (!option) return null;
+    const quote = desk.quoteOf(option.id);
+    const mid = midOf(option, quote);
+    const terms = termsOf(option, spot, years, dividendYield);
+    const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
+    const value = terms && volatility !== null ? valueOption(terms, volatility) : null;
+    const held = accounts.reduce((sum, account) => sum + (desk.account(account).book.positions[option.id]?.quantity ?? 0), 0);
+    const price = (units: number | null | undefined): string | null => (units === null || units === undefined ? null : formatPrice(option, units as never));
+    return {
+      instrument: option.id,
+      bid: price(quote?.bid),
+      ask: price(quote?.ask),
+      last: price(quote?.last),
+      volume: quote ? formatQuantity(option, quote.volume) : null,
+      mid: said(mid),
+      impliedVolatility: said(volatility),
+      delta: said(value?.delta ?? null),
+      gamma: said(value?.gamma ?? null),
+      theta: said(value?.theta ?? null),
+      vega: said(value?.vega ?? null),
+      position: formatQuantity(option, asQuantity(held)),
+    };
+  };
+  const strikes = [...new Set(listed.flatMap(({ strike }) => strike ?? []))].sort((a, b) => a - b);
+  const at = (strike: number, right: 'call' | 'put'): Instrument | undefined => listed.find((one) => one.strike === strike && one.right === right);
+  return {
+    underlying: underlying.id,
+    spot: said(spot),
+    rate: said(RATE) ?? '0',
+    dividendYield: said(dividendYield),
+    expiries: [...expiries.keys()],
+    expiry,
+    years: said(years),
+    rows: strikes.map((strike) => ({
+      strike: formatPrice(listed[0] as Instrument, strike),
+      call: cell(at(strike, 'call')),
+      put: cell(at(strike, 'put')),
+    })),
+  };
+}
+
+function termsOf(option: Instrument, spot: number | null, years: number | null, dividendYield: number | null): OptionTerms | null {
+  if (spot === null || years === null || dividendYield === null || option.strike === null || option.right === null) return null;
+  return { right: option.right, spot, strike: priceOf(option, option.strike), years, rate: RATE, dividendYield };
+}
+
+export interface LegAsked {
+  readonly instrument: string;
+  readonly quantity: string;
+  readonly price: string;
+}
+
+/** What legs make; null where the underlying has no mark. */
+export async function payoffAsked(
+  desk: Desk,
+  underlying: Instrument,
+  legs: readonly LegAsked[],
+  at: number | null,
+): Promise<ShapeOf<typeof options.payoff> | null> {
+  await desk.market.ensure([underlying.id, ...legs.map(({ instrument }) => instrument)]);
+  const spot = spotOf(desk, underlying);
+  if (spot === null) return null;
+  const dividendYield = yieldOf(underlying, spot);
+  const made = legs.map(({ instrument: id, quantity, price }): PayoffLeg => {
+    const instrument = desk.instrument(id);
+    const end = expiryTime(instrument);
+    const own = { quantity: Number(quantity), unit: instrument.multiplier, price: Number(price) };
+    if (instrument.kind !== 'option' || end === null || instrument.strike === null || instrument.right === null) return { ...own, option: null };
+    const terms = termsOf(instrument, spot, yearsBetween(desk.now(), end), dividendYield);
+    const mid = midOf(instrument, desk.quoteOf(id));
+    const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
+    return { ...own, option: { right: instrument.right, strike: priceOf(instrument, instrument.strike), expiresAt: end, volatility } };
+  });
+  const { points, breakEvens, worst, best } = payoffOf(made, spot, at ?? desk.now(), RATE, dividendYield);
+  return {
+    points: points.map((point) => ({ spot: said(point.spot) ?? '0', atExpiry: money(point.atExpiry) ?? '0', atDate: money(point.atDate) })),
+    breakEvens: breakEvens.map((price) => said(price) ?? '0'),
+    worst: money(worst),
+    best: money(best),
+  };
+}
