@@ -1,9 +1,10 @@
 import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { Quote } from '../core/market/index.ts';
-import { isOnItsWay, type Order, type OrderGroup, type OrderIntent, type Refusal } from '../core/orders/index.ts';
+import { isOnItsWay, type Order, type OrderGroup, type OrderIntent, type ReasonCode, type Refusal } from '../core/orders/index.ts';
 import {
   armedInstruments,
+  asIfWorking,
   commandOf,
   decide,
   hasRules,
@@ -68,6 +69,13 @@ export type Outcome =
   | { readonly kind: 'risk'; readonly risk: RiskState; readonly made: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
 
+/** Orders judged one after the other, each with the state it was judged in, and the state after all that pass. */
+export interface JudgedTogether {
+  readonly judged: readonly { readonly judgement: Judgement; readonly before: AccountState }[];
+  readonly after: AccountState;
+  readonly facts: Facts;
+}
+
 /** Who follows what the market and the accounts bring, besides the accounts themselves. */
 export interface Follower {
   /** Resolves when all that follows from it is committed: the market may wait for that. */
@@ -77,8 +85,10 @@ export interface Follower {
   /** Broker and prices are both there, or no longer. */
   linked(up: boolean): Promise<void>;
   settled(): Promise<unknown>;
-  /** The state of a topic that is a user's own. */
+  /** The state of a topic that is a user's own; null where it is another's business. */
   snapshot(topic: UserTopic, user: string): Promise<unknown>;
+  /** Whether something in an account must follow before the market goes on. */
+  awaits(account: string): boolean;
   readonly armed: Armed;
 }
 
@@ -91,8 +101,6 @@ const LOG_UNCERTAIN: Refusal = {
 const RECONCILING: Refusal = { kind: 'unavailable', detail: 'Kavix and the broker are being brought to agree.' };
 
 const NOT_LODGED: Refusal = { kind: 'unavailable', detail: 'The broker did not take the lock. Nothing was locked or changed.' };
-
-const NOTHING_ARMED: Armed = { instruments: [], wakeAt: null };
 
 const ORDER_ID = /^[A-Za-z0-9._-]{1,64}$/;
 const WRITE_AGAIN_MS = 50;
@@ -128,7 +136,7 @@ export class Desk {
   readonly feed: Feed;
   clock: VenueClock;
   link: DeskLink;
-  private follower: Follower | null = null;
+  private readonly followers: Follower[] = [];
   private readonly broker: Broker;
   private readonly prices: Prices;
   private readonly demo: DemoControls;
@@ -179,7 +187,7 @@ export class Desk {
         this.market.take(update);
         for (const { instrument } of update.quotes) this.seen.delete(instrument);
         this.passed(update.time);
-        this.follower?.news(update.news);
+        for (const follower of this.followers) follower.news(update.news);
       },
       beat: () => this.feed.alive(),
     });
@@ -188,7 +196,7 @@ export class Desk {
         this.passed(time);
         for (const item of items) if (item.kind === 'price') this.seen.set(item.row.instrument, item.row);
         await Promise.all([...this.own].map(([id, { inbox }]) => this.receive(id, inbox, items)));
-        await this.follower?.heard(items, time);
+        for (const follower of this.followers) await follower.heard(items, time);
       },
       alive: (newest) => {
         this.feed.brokerAlive();
@@ -308,12 +316,12 @@ export class Desk {
 
   /** Lets somebody follow what the market and the accounts bring. */
   followedBy(follower: Follower): void {
-    this.follower = follower;
+    this.followers.push(follower);
   }
 
   /** For the feed: the state of a topic that is a user's own. */
   ownTopic(topic: UserTopic, user: string): Promise<unknown> {
-    return this.follower?.snapshot(topic, user) ?? Promise.resolve([]);
+    return Promise.all(this.followers.map((follower) => follower.snapshot(topic, user))).then((all) => all.find((one) => one !== null) ?? []);
   }
 
   users(): string[] {
@@ -330,6 +338,43 @@ export class Desk {
     const answer = await this.perform(account, { kind: 'asked', intent: { kind: 'place', order } });
     if (answer.kind === 'order') return accepted(answer.orderId);
     return refused(answer.kind === 'refused' ? answer.refusal : RECONCILING);
+  }
+
+  /** Cancels an order for another reason than the trader's wish, without waiting for the venue. */
+  async cancel(account: string, orderId: string, reasonCode: ReasonCode): Promise<void> {
+    await this.perform(account, { kind: 'asked', intent: { kind: 'cancel', orderId, reasonCode } });
+  }
+
+  /** An order that is still known to its account's state; null where it is in the tables alone. */
+  orderHere(orderId: string, account: string): Order | null {
+    return orderOf(this.account(account), orderId);
+  }
+
+  /** An order with its turnover, working or not. */
+  async workingOrPast(orderId: string, account: string): Promise<Working | null> {
+    return this.account(account).working.get(orderId) ?? (await this.ledger.tables.order(orderId));
+  }
+
+  /** Resolves when all that was sent has been answered, where calls wait for that. */
+  quiet(): Promise<void> {
+    return this.waitForVenue();
+  }
+
+  /** Judges orders of an account as if they were placed one after the other: what passes counts for those after it. */
+  async judgeTogether(account: string, intents: readonly OrderIntent[]): Promise<JudgedTogether> {
+    const state = this.account(account);
+    const needs = intents.map((order) => needsOf(state, { kind: 'asked', intent: { kind: 'place', order } }, (id) => this.market.instrument(id)));
+    const quotes = new Set([...markedInstruments(state, (id) => this.market.instrument(id)), ...needs.flatMap((need) => [...need.quotes])]);
+    const books = [...new Set(intents.map(({ instrument }) => instrument))];
+    const facts = await this.gather(state, { quotes, books, clientOrderIds: [], orders: [], trades: new Map() });
+    let so = state;
+    const judged = intents.map((intent) => {
+      const judgement = judgeOrder(so, intent, facts);
+      const before = so;
+      if (judgement.refusal === null && judgement.case) so = { ...asIfWorking(so, [judgement.case.order], facts), count: so.count + 1 };
+      return { judgement, before };
+    });
+    return { judged, after: so, facts };
   }
 
   async advance(to: number): Promise<VenueClock> {
@@ -353,7 +398,7 @@ export class Desk {
       await this.note({ kind: 'link', broker: theirs.broker, data: theirs.data }, text);
     }
     this.feed.tellLink();
-    if (theirs.broker === 'down' || theirs.data === 'down') await this.follower?.linked(false);
+    if (theirs.broker === 'down' || theirs.data === 'down') for (const follower of this.followers) await follower.linked(false);
     if (theirs.broker === 'down' || theirs.data === 'down')
       await Promise.all([...this.accounts.keys()].map((account) => this.happened(account, { kind: 'cut-off', restart: false })));
     if (back) await this.reconcile().catch(() => this.reconcileLater());
@@ -401,10 +446,11 @@ export class Desk {
 
   /** Tells the broker which markets' rows and which moment somebody waits on, if that changed. */
   followArmed(): void {
-    const others = this.follower?.armed ?? NOTHING_ARMED;
-    const instruments = [...new Set([...this.own.values()].flatMap(({ waitsOn }) => [...waitsOn]).concat(others.instruments))].sort();
+    const others = this.followers.map(({ armed }) => armed);
+    const own = [...this.own.values()].flatMap(({ waitsOn }) => [...waitsOn]);
+    const instruments = [...new Set([...own, ...others.flatMap(({ instruments: more }) => more)])].sort();
     const wakes = [...this.accounts.values()].flatMap((state) => nextWake(state, (id) => this.market.instrument(id), this.now()) ?? []);
-    if (others.wakeAt !== null) wakes.push(others.wakeAt);
+    wakes.push(...others.flatMap(({ wakeAt }) => wakeAt ?? []));
     const wakeAt = wakes.length === 0 ? null : Math.min(...wakes);
     if (wakeAt === this.armed.wakeAt && instruments.join() === this.armed.instruments.join()) return;
     for (const id of this.seen.keys()) if (!instruments.includes(id)) this.seen.delete(id);
@@ -423,7 +469,7 @@ export class Desk {
     if (this.link.broker !== 'up' || this.link.data !== 'up') return;
     await Promise.all([...this.accounts.keys()].map((account) => this.happened(account, { kind: 'back' })));
     await this.waitForVenue();
-    await this.follower?.linked(true);
+    for (const follower of this.followers) await follower.linked(true);
     await this.waitForVenue();
   }
 
@@ -435,7 +481,7 @@ export class Desk {
 
   private async afterClock(): Promise<VenueClock> {
     await this.settled();
-    await this.follower?.settled();
+    for (const follower of this.followers) await follower.settled();
     this.passed(this.clock.time);
     this.feed.tellClock();
     return this.clock;
@@ -573,7 +619,7 @@ export class Desk {
       if (data.kind === 'link-refused') this.rejected.set(data.requestId, data.reason);
     }
     this.feed.tellEntry(state, entry, touched);
-    this.follower?.entry(entry);
+    for (const follower of this.followers) follower.entry(entry);
   }
 
   private async note(data: Draft['data'], text: string): Promise<void> {
@@ -599,7 +645,8 @@ export class Desk {
     const done = own.queue.run(() => this.applyPending(account));
     done.catch(endProgram);
     const state = this.account(account);
-    return state.plans.size + state.here.size > 0 || hasRules(state) ? done : Promise.resolve();
+    const awaited = state.plans.size + state.here.size > 0 || hasRules(state) || this.followers.some((follower) => follower.awaits(account));
+    return awaited ? done : Promise.resolve();
   }
 
   private async applyPending(account: string): Promise<void> {
@@ -681,7 +728,7 @@ export class Desk {
       sent = this.sent;
       await this.broker.settled();
       await this.settled();
-      await this.follower?.settled();
+      for (const follower of this.followers) await follower.settled();
     }
   }
 

@@ -1,5 +1,6 @@
 import type { Desk } from './desk.ts';
 import type { Consents } from './consents.ts';
+import type { Baskets } from './baskets/baskets.ts';
 import type { Finding } from './finding/finding.ts';
 import type { SavedStore } from './saved.ts';
 
@@ -10,6 +11,7 @@ export interface Running<Access = unknown> {
   readonly saved: SavedStore;
   readonly consents: Consents;
   readonly finding: Finding;
+  readonly baskets: Baskets;
 }
 
 const KEY = Symbol.for('kavix.desk');

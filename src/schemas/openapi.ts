@@ -27,6 +27,7 @@ export function openApi(): object {
       ...(operation.open ? { security: [] } : {}),
       parameters: [...inPath, ...inQuery],
       ...(operation.body ? { requestBody: { required: true, content: json(operation.body) } } : {}),
+      ...(operation.optionalBody ? { requestBody: { required: false, content: json(operation.optionalBody) } } : {}),
       responses,
     };
   }

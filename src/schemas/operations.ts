@@ -1,5 +1,6 @@
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../core/instrument/index.ts';
 import * as accounts from './accounts.ts';
+import * as baskets from './baskets.ts';
 import * as exits from './exits.ts';
 import * as finding from './finding.ts';
 import * as market from './market.ts';
@@ -16,6 +17,8 @@ export interface Operation {
   readonly query?: Readonly<Record<string, object>>;
   readonly requiredQuery?: readonly string[];
   readonly body?: object;
+  /** A body that may be left out. */
+  readonly optionalBody?: object;
   readonly answers: Readonly<Record<number, object | null>>;
   /** Answers without sign-in. */
   readonly open?: true;
@@ -172,6 +175,23 @@ export const OPERATIONS = {
   },
   'GET /api/conditional-orders/{id}': { summary: 'An order that waits for a condition', answers: { 200: finding.conditionalOrder } },
   'DELETE /api/conditional-orders/{id}': { summary: 'Cancel an order that waits for a condition', answers: { 200: finding.conditionalOrder } },
+  'GET /api/baskets': { summary: 'Saved baskets', answers: { 200: items(baskets.basket) } },
+  'POST /api/baskets': { summary: 'Save a new basket', body: baskets.newBasket, answers: { 201: baskets.basket } },
+  'GET /api/baskets/{name}': { summary: 'A saved basket', answers: { 200: baskets.basket } },
+  'PUT /api/baskets/{name}': { summary: 'Change a saved basket; it begins anew', body: baskets.basketChange, answers: { 200: baskets.basket } },
+  'DELETE /api/baskets/{name}': { summary: 'Delete a saved basket', answers: { 204: null } },
+  'POST /api/baskets/{name}/check': {
+    summary: 'Check a basket as a whole; sends nothing',
+    optionalBody: baskets.checkRequest,
+    answers: { 200: baskets.check },
+  },
+  'POST /api/baskets/{name}/send': { summary: 'Send a basket, or a part of it', body: baskets.sendRequest, answers: { 200: baskets.run, 201: baskets.run } },
+  'GET /api/basket-runs': { summary: 'Runs of baskets', query: { basket: { type: 'string', maxLength: 64 } }, answers: { 200: items(baskets.run) } },
+  'GET /api/basket-runs/{id}': { summary: 'A run of a basket', answers: { 200: baskets.run } },
+  'POST /api/basket-runs/{id}/pause': { summary: 'Send nothing more for now', answers: { 200: baskets.run } },
+  'POST /api/basket-runs/{id}/resume': { summary: 'Go on where it was', answers: { 200: baskets.run } },
+  'POST /api/basket-runs/{id}/cancel': { summary: 'Cancel what works, skip the rest', answers: { 200: baskets.run } },
+  'POST /api/basket-runs/{id}/cancel-and-reverse': { summary: 'Cancel, then turn round what was filled', answers: { 200: baskets.run } },
   'GET /api/options/{underlying}': {
     summary: 'The option chain of an underlying',
     query: { expiry: { type: 'string', pattern: '^\\d{4}-\\d\\d-\\d\\d$' } },

@@ -52,7 +52,7 @@ function deeperThan(value: unknown, most: number): boolean {
 export function bodyErrors(name: OperationName, body: unknown): ShapeError[] {
   if (deeperThan(body, DEEPEST)) return [{ path: '', message: `is nested deeper than ${DEEPEST} levels` }];
   const operation: Operation = OPERATIONS[name];
-  const check = validator(bodies, `body ${name}`, operation.body ?? {});
+  const check = validator(bodies, `body ${name}`, operation.body ?? operation.optionalBody ?? {});
   return check(body) ? [] : errorsOf(check, (error) => pointer(error));
 }
 

@@ -5,6 +5,8 @@ import { ACCOUNTS, TAPE_ACCOUNTS, USERS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { Access } from '../access/access.ts';
 import { Consents } from '../desk/consents.ts';
+import type { ExitPlanText } from '../core/exits/index.ts';
+import { Baskets } from '../desk/baskets/baskets.ts';
 import { Desk } from '../desk/desk.ts';
 import { Finding } from '../desk/finding/finding.ts';
 import { MOST_RUNS } from '../desk/finding/scans.ts';
@@ -14,6 +16,7 @@ import { setRunning } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
 import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
+import { BasketStore } from '../store/desk/basket-store.ts';
 import { FindingStore } from '../store/desk/finding-store.ts';
 import { SavedStore } from '../store/desk/saved-store.ts';
 import { DESK_MIGRATIONS, TABLE_MIGRATIONS } from '../store/desk/migrations.ts';
@@ -74,6 +77,9 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const finding = new Finding({ desk, prices, store: new FindingStore(database, MOST_RUNS), saved });
   finding.waiting.readBy((order, clientOrderId) => readWaiting(desk, saved, order, clientOrderId));
   await finding.open();
+  const planOf = (user: string) => async (name: string) => ((await saved.get(user, 'exit-plan', name))?.document as ExitPlanText | undefined) ?? null;
+  const baskets = new Baskets({ desk, store: new BasketStore(database), planOf });
+  await baskets.open();
 
   const stop = async (): Promise<void> => {
     setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
@@ -81,6 +87,7 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
     server.close();
     server.closeAllConnections();
     await finding.settled();
+    await baskets.settled();
     await desk.close();
     await prices.stop();
     await venue.stop();
@@ -90,6 +97,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access, saved, consents, finding });
+  setRunning({ desk, access, saved, consents, finding, baskets });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

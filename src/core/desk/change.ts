@@ -207,14 +207,18 @@ export function cancelEntry(
 }
 
 /** The cancel of one order. */
-export function decideCancel(state: AccountState, orderId: string, facts: Facts): Decision {
+export function decideCancel(state: AccountState, orderId: string, facts: Facts, reasonCode: ReasonCode): Decision {
   const order = find(state, orderId, facts);
   if (order.pendingCancel !== null) return { entries: [], answer: { kind: 'order', orderId, made: false, requestId: null } };
   const cut = cutOff(order, facts);
   if (cut) return cut;
   const done = over(order, 'cancelled');
   if (done) return refusedEntry(state, facts, `cancel of ${order.id}`, { kind: 'cancel', orderId }, order.instrument, order, done);
-  if (isHere(order)) return { entries: [endHere(state, facts, order, 'user', null, 'user')], answer: { kind: 'order', orderId, made: true, requestId: null } };
+  if (isHere(order))
+    return { entries: [endHere(state, facts, order, reasonCode, null, 'user')], answer: { kind: 'order', orderId, made: true, requestId: null } };
   const number = state.count + 1;
-  return { entries: [cancelEntry(state, facts, order, number, 'user')], answer: { kind: 'order', orderId, made: true, requestId: `${orderId}/c${number}` } };
+  return {
+    entries: [cancelEntry(state, facts, order, number, reasonCode)],
+    answer: { kind: 'order', orderId, made: true, requestId: `${orderId}/c${number}` },
+  };
 }

@@ -77,7 +77,7 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
     case 'replace':
       return decideReplace(state, intent, facts);
     case 'cancel':
-      return decideCancel(state, intent.orderId, facts);
+      return decideCancel(state, intent.orderId, facts, intent.reasonCode ?? 'user');
     case 'cancel-many':
       return decideCancelMany(state, intent, facts);
     case 'close':

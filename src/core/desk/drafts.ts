@@ -113,7 +113,7 @@ export function legOrder(drafts: Drafts, plan: RunningPlan, step: number, role: 
 }
 
 /** Terms that close at once: by market, or where that is not taken by a limit at the best opposite price that moves with it. */
-export function closingTerms(instrument: Instrument, sells: boolean, quantity: Quantity, facts: Facts, lifetime: 'day' | 'gtc'): OrderTerms {
+export function closingTerms(instrument: Instrument, sells: boolean, quantity: Quantity, facts: Pick<Facts, 'view'>, lifetime: 'day' | 'gtc'): OrderTerms {
   const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
   const { bid, ask } = facts.view(instrument.id);
   return { ...(market ? { type: 'market' } : { type: 'following', limit: sells ? bid : ask }), quantity: asQuantity(quantity), lifetime: { kind: lifetime } };

@@ -7,6 +7,7 @@ export {
   type SavedAccount,
   type Touched,
   type Working,
+  asIfWorking,
   foldEntry,
   loadAccount,
   keepFollowing,
@@ -20,6 +21,7 @@ export { type BookLevel, type BrokerLinkState, type Facts, type Needs, type Visi
 export { type Answer, type Decision, type RefusedOrder, type Requested } from './decision.ts';
 export { type CloseAmount, type Intent } from './intents.ts';
 export { type Case, type Check, type Judgement, judgeOrder } from './gate.ts';
+export { closingTerms } from './drafts.ts';
 export { consentMissing } from './exits.ts';
 export { legStands } from './plans.ts';
 export { type Estimate, estimateOrder } from './estimate.ts';

@@ -2,7 +2,7 @@ import type { Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
 import type { ExitPlan } from '../exits/index.ts';
 import type { RiskRules, RuleName } from '../risk/index.ts';
-import type { OrderChange, OrderGroup, OrderIntent, Refusal } from '../orders/index.ts';
+import type { OrderChange, OrderGroup, OrderIntent, ReasonCode, Refusal } from '../orders/index.ts';
 
 /** How much of a position is to be closed. `share` is in 10⁻⁸ percent. */
 export type CloseAmount =
@@ -14,7 +14,8 @@ export type Intent =
   | { readonly kind: 'place-group'; readonly orders: readonly OrderIntent[]; readonly onPartialFill: OrderGroup['onPartialFill'] | null }
   | { readonly kind: 'link-orders'; readonly orderIds: readonly string[]; readonly onPartialFill: OrderGroup['onPartialFill'] | null }
   | { readonly kind: 'replace'; readonly orderId: string; readonly change: OrderChange; readonly version: number | null; readonly clientOrderId: string | null }
-  | { readonly kind: 'cancel'; readonly orderId: string }
+  /** `reasonCode` of what asks for it besides the trader. */
+  | { readonly kind: 'cancel'; readonly orderId: string; readonly reasonCode?: ReasonCode }
   | { readonly kind: 'cancel-many'; readonly instrument: string | null; readonly side: Side | null }
   | { readonly kind: 'close'; readonly instrument: string; readonly amount: CloseAmount; readonly clientOrderId: string | null }
   | { readonly kind: 'reverse'; readonly instrument: string; readonly clientOrderId: string | null }

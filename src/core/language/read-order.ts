@@ -51,7 +51,7 @@ import {
   type Ratio,
 } from '../number/index.ts';
 import { limitPriceOf, orderSentence, type OrderRequest, type OrderTerms, type Pricing as OrderPricing } from '../orders/index.ts';
-import { valueAt, type Product } from '../portfolio/index.ts';
+import { valueAt, type Position, type Product } from '../portfolio/index.ts';
 import { VENUES } from '../instrument/index.ts';
 import { listingMeant } from './listing.ts';
 import {
@@ -106,8 +106,8 @@ export function readOrderPhrase(text: string, scene: OrderScene): Read<OrderRead
 }
 
 /** A price text such as `bid - 2 spreads` as a limit of a side, to the grid; a basket's. */
-export function readLimit(price: PriceText, side: Side, instrument: Instrument, quote: Quote | undefined): Read<Price> {
-  return caught(() => new Prices(instrument, quote, null).grid(price, side === 'sell').price);
+export function readLimit(price: PriceText, side: Side, instrument: Instrument, quote: Quote | undefined, position: Position | null): Read<Price> {
+  return caught(() => new Prices(instrument, quote, position).grid(price, side === 'sell').price);
 }
 
 /** The instrument and account a phrase is about; what must be known before it is read. */

@@ -104,7 +104,12 @@ export class Finding {
 
   snapshot(topic: UserTopic, user: string): Promise<unknown> {
     if (topic.kind === 'alerts') return Promise.resolve(this.alerts.of(user).map((alert) => presentAlert(alert, this.alerts.firingsOf(alert.id))));
-    return Promise.resolve(topic.kind === 'scan' ? this.scans.entered(user, topic.name) : []);
+    return Promise.resolve(topic.kind === 'scan' ? this.scans.entered(user, topic.name) : null);
+  }
+
+  /** What is watched comes with rows, and they wait by themselves. */
+  awaits(): boolean {
+    return false;
   }
 
   private isAwaited(items: readonly StreamItem[]): boolean {

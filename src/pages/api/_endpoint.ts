@@ -3,6 +3,7 @@ import type { Access } from '../../access/access.ts';
 import type { Desk } from '../../desk/desk.ts';
 import { running } from '../../desk/running.ts';
 import type { Consents } from '../../desk/consents.ts';
+import type { Baskets } from '../../desk/baskets/baskets.ts';
 import type { Finding } from '../../desk/finding/finding.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
@@ -20,6 +21,7 @@ export interface Call {
   readonly saved: SavedStore;
   readonly consents: Consents;
   readonly finding: Finding;
+  readonly baskets: Baskets;
   readonly user: string;
   /** The user's own accounts. */
   readonly accounts: readonly string[];
@@ -46,7 +48,8 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
     const { query, errors } = readQuery(operation, context.url.searchParams);
     if (errors.length > 0) return invalid(errors);
     let body: unknown;
-    if ('body' in OPERATIONS[operation]) {
+    const told = context.request.headers.get('content-type') !== null;
+    if ('body' in OPERATIONS[operation] || ('optionalBody' in OPERATIONS[operation] && told)) {
       const read = await readBody(context.request);
       if (read instanceof Response) return read;
       body = read.body;
@@ -60,6 +63,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
       saved: at.saved,
       consents: at.consents,
       finding: at.finding,
+      baskets: at.baskets,
       user,
       accounts: at.desk.accountsOf(user),
       query,

@@ -90,6 +90,10 @@ export const DESK_MIGRATIONS: readonly Migration[] = [
       await context.createTable('finding_marks', { name: key(), value: whole() });
     },
   },
+  {
+    name: '2026-11-26-baskets',
+    up: ({ context }) => context.createTable('basket_runs', { id: key(), user: text(), value: text() }),
+  },
 ];
 
 /** What follows from the log alone, in a file of its own: it can be made again at any time. */

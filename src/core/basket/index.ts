@@ -1,0 +1,16 @@
+export {
+  type CountedFill,
+  type CountedRow,
+  type Pace,
+  type Progress,
+  type RowState,
+  type RunState,
+  PACES,
+  ROW_STATES,
+  RUN_STATES,
+  halvesText,
+  isOver,
+  partOf,
+  progressOf,
+  slippageOf,
+} from './run.ts';

@@ -1,0 +1,4 @@
+import { runAct } from '../../_baskets.ts';
+import { endpoint } from '../../_endpoint.ts';
+
+export const ALL = endpoint('/api/basket-runs/{id}/pause', { POST: (call) => runAct(call, (run) => call.baskets.pause(run)) });
