@@ -1,6 +1,6 @@
 import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
-import type { Quote } from '../core/market/index.ts';
+import type { MarketTrade, Quote } from '../core/market/index.ts';
 import { isOnItsWay, type Order, type OrderGroup, type OrderIntent, type ReasonCode, type Refusal } from '../core/orders/index.ts';
 import {
   armedInstruments,
@@ -63,6 +63,7 @@ export interface DeskParts {
 
 /** What became of what was asked. */
 export type Outcome =
+  | { readonly kind: 'done' }
   | { readonly kind: 'order'; readonly order: Order; readonly made: boolean }
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orders: readonly Order[]; readonly made: boolean }
   | { readonly kind: 'plan'; readonly plan: RunningPlan }
@@ -266,6 +267,16 @@ export class Desk {
     return this.ledger.tables.listFills(query);
   }
 
+  /** Entries of all accounts after one, oldest first. */
+  entriesAfter(seq: number, limit: number): Promise<Entry[]> {
+    return this.ledger.entriesAfter(seq, limit);
+  }
+
+  /** An instrument's trades between two times, both inclusive, oldest first; where they are not kept, highs and lows of its minutes. */
+  tradesBetween(instrument: string, from: number, to: number): Promise<readonly MarketTrade[]> {
+    return this.prices.tradesBetween(instrument, from, to);
+  }
+
   entries(query: EntryQuery): Promise<Entry[]> {
     return this.ledger.entries(query);
   }
@@ -298,7 +309,7 @@ export class Desk {
           await this.waitForVenue();
           return accepted({ kind: 'plan', plan: this.account(account).plans.get(answer.planId) as RunningPlan });
         case 'done':
-          throw new Error(`${intent.kind} has no answer`);
+          return accepted({ kind: 'done' });
         default:
           return answer satisfies never;
       }

@@ -58,6 +58,10 @@ export class Ledger {
     return (await this.store.entries(query)).map((row) => entryOf(upgradeRow(row)));
   }
 
+  async entriesAfter(seq: number, limit: number): Promise<Entry[]> {
+    return (await this.store.readAfter(seq, limit)).map((row) => entryOf(upgradeRow(row)));
+  }
+
   /** Writes entries in one commit. They change nothing yet: {@link apply} does. */
   append(drafts: readonly Draft[]): Promise<Appended> {
     return this.journal.append(drafts);

@@ -2,6 +2,7 @@ import type { Desk } from './desk.ts';
 import type { Consents } from './consents.ts';
 import type { Baskets } from './baskets/baskets.ts';
 import type { Finding } from './finding/finding.ts';
+import type { Review } from './review/review.ts';
 import type { SavedStore } from './saved.ts';
 
 /** What the pages find of the running program. */
@@ -12,6 +13,7 @@ export interface Running<Access = unknown> {
   readonly consents: Consents;
   readonly finding: Finding;
   readonly baskets: Baskets;
+  readonly review: Review;
 }
 
 const KEY = Symbol.for('kavix.desk');

@@ -1,6 +1,6 @@
 import type { FieldProblem } from '../core/orders/index.ts';
 
-export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings', 'exit-plan', 'consent', 'scan', 'bindings', 'basket'] as const;
+export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings', 'exit-plan', 'consent', 'scan', 'bindings', 'basket', 'day-note'] as const;
 export type SavedKind = (typeof SAVED_KINDS)[number];
 
 export interface SavedDocument {
@@ -58,6 +58,7 @@ export function problemsIn(kind: SavedKind, document: unknown, known: Known): Fi
     case 'scan':
     case 'bindings':
     case 'basket':
+    case 'day-note':
       return [];
     default:
       return kind satisfies never;

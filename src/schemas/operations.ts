@@ -1,4 +1,5 @@
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../core/instrument/index.ts';
+import { GROUPINGS } from '../core/review/index.ts';
 import * as accounts from './accounts.ts';
 import * as baskets from './baskets.ts';
 import * as exits from './exits.ts';
@@ -6,6 +7,7 @@ import * as finding from './finding.ts';
 import * as market from './market.ts';
 import * as options from './options.ts';
 import * as orders from './orders.ts';
+import * as review from './review.ts';
 import * as risk from './risk.ts';
 import * as saved from './saved.ts';
 import { bool, id, list, shape, text, textOrNull, time } from './values.ts';
@@ -199,6 +201,30 @@ export const OPERATIONS = {
   },
   'POST /api/options/value': { summary: 'One option, valued', body: options.valueRequest, answers: { 200: options.value } },
   'POST /api/options/payoff': { summary: 'What legs make at expiry and as of a time', body: options.payoffRequest, answers: { 200: options.payoff } },
+  'GET /api/review/round-trips': {
+    summary: 'Round trips by the time they closed; each filter repeated for several',
+    query: review.filters,
+    answers: { 200: items(review.roundTrip) },
+  },
+  'PATCH /api/review/round-trips/{id}': {
+    summary: 'Say something of a round trip afterwards',
+    body: review.roundTripChange,
+    answers: { 200: review.roundTrip },
+  },
+  'GET /api/review/figures': {
+    summary: 'Figures of round trips, whole and by groups',
+    query: { ...review.filters, by: { type: 'string', enum: GROUPINGS } },
+    answers: { 200: review.reviewFigures },
+  },
+  'GET /api/review/missed': { summary: 'Opening orders that ended wholly unfilled', query: review.filters, answers: { 200: list(review.missed) } },
+  'GET /api/review/recap': {
+    summary: 'A day and its week, beside the four before',
+    query: { day: review.day, account: id },
+    requiredQuery: ['day'],
+    answers: { 200: review.recap },
+  },
+  'GET /api/notes/{day}': { summary: 'What was noted on a day', answers: { 200: review.note } },
+  'PUT /api/notes/{day}': { summary: 'Note something on a day', body: review.noteText, answers: { 200: review.note } },
   'GET /api/fills': {
     summary: 'Fills',
     query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },

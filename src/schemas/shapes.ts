@@ -6,5 +6,6 @@ export * as finding from './finding.ts';
 export * as market from './market.ts';
 export * as options from './options.ts';
 export * as orders from './orders.ts';
+export * as review from './review.ts';
 export * as risk from './risk.ts';
 export type { ShapeOf } from './values.ts';

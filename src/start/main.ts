@@ -12,12 +12,14 @@ import { Finding } from '../desk/finding/finding.ts';
 import { MOST_RUNS } from '../desk/finding/scans.ts';
 import { readWaiting } from '../desk/finding/read-waiting.ts';
 import { LogBroken } from '../desk/ledger.ts';
+import { Review } from '../desk/review/review.ts';
 import { setRunning } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
 import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
 import { BasketStore } from '../store/desk/basket-store.ts';
 import { FindingStore } from '../store/desk/finding-store.ts';
+import { ReviewStore } from '../store/desk/review-store.ts';
 import { SavedStore } from '../store/desk/saved-store.ts';
 import { DESK_MIGRATIONS, TABLE_MIGRATIONS } from '../store/desk/migrations.ts';
 import { lockFolder } from './folder-lock.ts';
@@ -80,6 +82,8 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const planOf = (user: string) => async (name: string) => ((await saved.get(user, 'exit-plan', name))?.document as ExitPlanText | undefined) ?? null;
   const baskets = new Baskets({ desk, store: new BasketStore(database), planOf });
   await baskets.open();
+  const review = new Review(desk, new ReviewStore(database));
+  await review.open();
 
   const stop = async (): Promise<void> => {
     setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
@@ -88,6 +92,8 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
     server.closeAllConnections();
     await finding.settled();
     await baskets.settled();
+    review.stop();
+    await review.settled();
     await desk.close();
     await prices.stop();
     await venue.stop();
@@ -97,6 +103,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access, saved, consents, finding, baskets });
+  setRunning({ desk, access, saved, consents, finding, baskets, review });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

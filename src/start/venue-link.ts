@@ -92,6 +92,7 @@ export class VenueLink {
       bars: (request) => this.call('bars', request),
       prints: (request) => this.call('prints', request),
       tradesSince: (instrument, since) => this.call('tradesSince', { instrument, since }),
+      tradesBetween: (instrument, from, to) => this.call('tradesBetween', { instrument, from, to }),
       news: (request) => this.call('news', request),
       listen: (listener) => {
         this.pricesListener = listener;

@@ -1,6 +1,6 @@
 import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, MarketRow } from '../core/desk/index.ts';
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
-import type { Bar, DayFigures, Interval, Quote, Side } from '../core/market/index.ts';
+import type { Bar, DayFigures, Interval, MarketTrade, Quote, Side } from '../core/market/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import type { Look } from '../core/scan/index.ts';
 
@@ -130,6 +130,8 @@ export interface VenueCalls {
   prints: { ask: PageRequest & { instrument: string }; answer: { items: Print[]; more: boolean } };
   /** The prices of all trades at or after a time, oldest first. */
   tradesSince: { ask: { instrument: string; since: number }; answer: Price[] };
+  /** Trades between two times, both inclusive; where they are not kept, highs and lows of its minutes. */
+  tradesBetween: { ask: { instrument: string; from: number; to: number }; answer: MarketTrade[] };
   news: { ask: PageRequest & { instrument: string | null }; answer: { items: Headline[]; more: boolean } };
   watch: { ask: { instruments: readonly string[]; depths: readonly string[] }; answer: null };
   /** Instruments as they are now, woken by nobody. */

@@ -1,9 +1,16 @@
-import { aggregate, barStart, type Bar, type DayFigures } from '../core/market/index.ts';
+import { aggregate, barStart, type Bar, type DayFigures, type MarketTrade } from '../core/market/index.ts';
 import type { Exchange } from './exchange.ts';
 import type { BarsRequest, DepthView, Headline, MarketUpdate } from './messages.ts';
 import type { Listing } from './listing.ts';
 
 const DEEPEST = 100;
+
+interface Span {
+  readonly instrument: string;
+  /** Both inclusive. */
+  readonly from: number;
+  readonly to: number;
+}
 
 /** What can be seen of the market by those who ask. */
 export interface Sight {
@@ -11,14 +18,27 @@ export interface Sight {
   depth(id: string, levels: number): DepthView;
   bars(request: BarsRequest): Bar[];
   prints(id: string): Listing['prints'];
+  tradesBetween(span: Span): MarketTrade[];
   headlines(): readonly Headline[];
   survey(): DayFigures[];
 }
 
 const awake = (exchange: Exchange, id: string): Listing | null => (exchange.isAwake(id) ? exchange.listing(id) : null);
 
+/** Trades of a span as they were; before those that are kept, each whole minute's high and low in its order. */
+function tradesBetween(exchange: Exchange, { instrument, from, to }: Span): MarketTrade[] {
+  const kept = awake(exchange, instrument)?.prints ?? [];
+  const until = Math.min(to, (kept[0]?.time ?? to + 1) - 1);
+  const minutes =
+    until < from ? [] : exchange.source.bars({ instrument, interval: '1m', from, to: until, limit: Infinity }, awake(exchange, instrument), exchange.time);
+  const whole = minutes.filter(({ time }) => time >= from && time + 60_000 <= until + 1);
+  const before = whole.flatMap(({ time, high, low, close }) => [high, low, close].map((price) => ({ time, price })));
+  return [...before, ...kept.filter(({ time }) => time >= from && time <= to).map(({ time, price }) => ({ time, price }))];
+}
+
 /** The market as it is. */
 export const openSight = (exchange: Exchange): Sight => ({
+  tradesBetween: (span) => tradesBetween(exchange, span),
   quotes: (ids) => exchange.quotes(ids),
   depth: (id, levels) => exchange.depth(id, levels),
   bars: (request) => exchange.source.bars(request, awake(exchange, request.instrument), exchange.time),
@@ -64,6 +84,7 @@ export function cutSight(exchange: Exchange, cut: number): Sight {
       return { ...rest, bids: bids.slice(0, levels), asks: asks.slice(0, levels) };
     },
     bars,
+    tradesBetween: (span) => tradesBetween(exchange, { ...span, to: Math.min(span.to, cut) }),
     prints,
     headlines: () => exchange.source.headlines(cut).filter(({ time }) => time <= cut),
     survey: () => survey,

@@ -245,6 +245,8 @@ export class VenueThread {
         const { instruments, ...how } = message.ask;
         return { time: exchange.time, number: exchange.number, looks: instruments.flatMap((id) => exchange.look(id, how) ?? []) };
       }
+      case 'tradesBetween':
+        return sight.tradesBetween(message.ask);
       case 'tradesSince': {
         const { instrument, since } = message.ask;
         return sight.prints(instrument).flatMap(({ time, price }) => (time >= since ? [price] : []));

@@ -50,6 +50,7 @@ export class ScriptedOutside {
     bars: () => Promise.resolve({ items: [], live: false }),
     prints: () => Promise.resolve({ items: [], more: false }),
     tradesSince: () => Promise.resolve([]),
+    tradesBetween: () => Promise.resolve([]),
     news: () => Promise.resolve({ items: [], more: false }),
     listen: () => undefined,
   };

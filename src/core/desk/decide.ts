@@ -96,6 +96,8 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
       return decideStopPlan(state, intent.planId, facts);
     case 'answer-plan':
       return decideAnswerPlan(state, intent, facts);
+    case 'mark-trip':
+      return decideMarkTrip(state, intent, facts);
     case 'unreadable': {
       const { what, asked, instrument, orderId, refusal } = intent;
       const order = orderId === null ? null : (orderOf(state, orderId) ?? facts.past(orderId)?.order ?? null);
@@ -104,6 +106,18 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
     default:
       return intent satisfies never;
   }
+}
+
+function decideMarkTrip(state: AccountState, intent: Intent & { kind: 'mark-trip' }, facts: Facts): Decision {
+  const { trip, instrument, setup, note } = intent;
+  const drafts = new Drafts(state, facts, 'user');
+  const said = [
+    ...(setup === undefined ? [] : [setup === null ? 'no setup' : `setup ${setup}`]),
+    ...(note === undefined ? [] : [note === null ? 'no note' : 'a note']),
+  ];
+  const data = { kind: 'round-trip-marked', trip, ...(setup === undefined ? {} : { setup }), ...(note === undefined ? {} : { note }) } as const;
+  drafts.say(`Round trip in ${instrument}: ${said.join(', ')}.`, data, { instrument });
+  return { entries: drafts.entries, answer: { kind: 'done' } };
 }
 
 /** What must be known before an event can be decided. */
@@ -181,6 +195,7 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
     case 'cancel-many':
     case 'set-rules':
     case 'lock':
+    case 'mark-trip':
       return NO_NEEDS;
     case 'unreadable':
       return intent.orderId === null ? NO_NEEDS : { ...NO_NEEDS, orders: [intent.orderId] };

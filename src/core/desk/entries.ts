@@ -81,7 +81,9 @@ export type EntryData =
   | { readonly kind: 'count-taken-up'; readonly number: number; readonly reportSeq: number }
   | { readonly kind: 'refused'; readonly what: string; readonly asked: unknown; readonly refusal: Refusal }
   | { readonly kind: 'link'; readonly broker: 'up' | 'down'; readonly data: 'up' | 'down' }
-  | { readonly kind: 'note'; readonly what: string };
+  | { readonly kind: 'note'; readonly what: string }
+  /** What the trader says of a round trip afterwards; what is left out stands. */
+  | { readonly kind: 'round-trip-marked'; readonly trip: string; readonly setup?: string | null; readonly note?: string | null };
 
 export const ENTRY_BY = ['user', 'desk', 'venue', 'rule', 'plan'] as const;
 export type EntryBy = (typeof ENTRY_BY)[number];

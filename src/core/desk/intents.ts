@@ -26,6 +26,8 @@ export type Intent =
   /** Rules by name until a time; null is all. */
   | { readonly kind: 'lock'; readonly until: number; readonly rules: readonly RuleName[] | null }
   | { readonly kind: 'flatten'; readonly instrument: string | null }
+  /** Something said of a round trip afterwards; what is left out stands. */
+  | { readonly kind: 'mark-trip'; readonly trip: string; readonly instrument: string; readonly setup?: string | null; readonly note?: string | null }
   /** What was asked could not be read as any of these; it leaves its trace and is refused. */
   | {
       readonly kind: 'unreadable';

@@ -283,6 +283,7 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
     case 'refused':
     case 'link':
     case 'note':
+    case 'round-trip-marked':
       return NOTHING;
     default:
       return data satisfies never;

@@ -8,6 +8,12 @@ export type Interval = (typeof INTERVALS)[number] | `${number}min`;
 const OWN_MINUTES = /^[1-9]\d{0,2}min$/;
 export const isInterval = (text: string): text is Interval => (INTERVALS as readonly string[]).includes(text) || OWN_MINUTES.test(text);
 
+/** A trade of the market. */
+export interface MarketTrade {
+  readonly time: number;
+  readonly price: Price;
+}
+
 /** One bar; `time` is its start in milliseconds, prices and volume in the instrument's units. */
 export interface Bar {
   time: number;

@@ -33,6 +33,9 @@ function offsetMs(zone: string, time: number): number {
 /** The calendar date, in the zone, of a time in milliseconds since 1970. */
 export const localDay = (zone: string, time: number): Day => Math.floor((time + offsetMs(zone, time)) / DAY_MS);
 
+/** The hour of the day, 0 to 23, in the zone. */
+export const localHour = (zone: string, time: number): number => Math.floor((time + offsetMs(zone, time)) / HOUR_MS) % 24;
+
 /** The time at which `minutes` past midnight of a date falls in the zone. */
 export function localTime(zone: string, day: Day, minutes: number): number {
   const guess = day * DAY_MS + minutes * MINUTE_MS;

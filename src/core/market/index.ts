@@ -11,6 +11,7 @@ export {
   gtcEnd,
   isTradingDay,
   localDay,
+  localHour,
   localTime,
   minutesOf,
   nextDayTurn,
@@ -29,4 +30,4 @@ export { type TriggerSource, TRIGGER_SOURCES } from './trigger.ts';
 export { type Trail, type TrailText, type TrailUnit, TRAIL_UNITS, readTrail, tighter, trailedStop } from './trail.ts';
 export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
 export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
-export { type Bar, type Interval, INTERVALS, addPrint, aggregate, barEnd, barStart, isInterval, minutesIn } from './bars.ts';
+export { type Bar, type Interval, type MarketTrade, INTERVALS, addPrint, aggregate, barEnd, barStart, isInterval, minutesIn } from './bars.ts';

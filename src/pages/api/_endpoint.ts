@@ -1,10 +1,12 @@
 import type { APIContext, APIRoute } from 'astro';
+import { stringify } from 'csv-stringify/sync';
 import type { Access } from '../../access/access.ts';
 import type { Desk } from '../../desk/desk.ts';
 import { running } from '../../desk/running.ts';
 import type { Consents } from '../../desk/consents.ts';
 import type { Baskets } from '../../desk/baskets/baskets.ts';
 import type { Finding } from '../../desk/finding/finding.ts';
+import type { Review } from '../../desk/review/review.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
 import { bodyErrors, readQuery } from '../../schemas/validate.ts';
@@ -22,6 +24,7 @@ export interface Call {
   readonly consents: Consents;
   readonly finding: Finding;
   readonly baskets: Baskets;
+  readonly review: Review;
   readonly user: string;
   /** The user's own accounts. */
   readonly accounts: readonly string[];
@@ -64,6 +67,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
       consents: at.consents,
       finding: at.finding,
       baskets: at.baskets,
+      review: at.review,
       user,
       accounts: at.desk.accountsOf(user),
       query,
@@ -122,6 +126,19 @@ const tooLarge = (): Response => problem(413, 'validation', 'The body is larger 
 
 export const json = (status: number, body: unknown, headers: HeadersInit = {}): Response =>
   new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json', 'cache-control': 'no-store', ...headers } });
+
+/** A list as CSV (RFC 4180): columns as its fields, lists in a cell parted by blanks. */
+export const csv = (name: string, columns: readonly string[], rows: readonly object[]): Response =>
+  new Response(stringify(rows.map(flat), { header: true, columns: [...columns], record_delimiter: '\r\n' }), {
+    headers: {
+      'content-type': 'text/csv; charset=utf-8',
+      'cache-control': 'no-store',
+      'content-disposition': `attachment; filename="${name}.csv"`,
+    },
+  });
+
+const flat = (row: object): object =>
+  Object.fromEntries(Object.entries(row).map(([key, value]) => [key, Array.isArray(value) ? value.join(' ') : (value as unknown)]));
 
 /** The account a query or body names, or all of the user's; a Response where it is not theirs. */
 export function ownAccounts(call: Call, account: string | number | undefined, path: string): readonly string[] | Response {

@@ -94,6 +94,10 @@ export const DESK_MIGRATIONS: readonly Migration[] = [
     name: '2026-11-26-baskets',
     up: ({ context }) => context.createTable('basket_runs', { id: key(), user: text(), value: text() }),
   },
+  {
+    name: '2026-11-26-review',
+    up: ({ context }) => context.createTable('review_facts', { name: key(), value: text() }),
+  },
 ];
 
 /** What follows from the log alone, in a file of its own: it can be made again at any time. */

@@ -1,0 +1,266 @@
+import { foldEntry, newAccountState, type AccountState, type Entry, type Working } from '../../core/desk/index.ts';
+import { fromText, toText } from '../../core/exact-text.ts';
+import { asHalves, formatQuantity, type Halves, type Instrument, type Price } from '../../core/instrument/index.ts';
+import { dayStart, nextTradingDay, tradingDay } from '../../core/market/index.ts';
+import { divideHalfEven, minus, type Money } from '../../core/number/index.ts';
+import type { Order } from '../../core/orders/index.ts';
+import { euroSources, inEuro, type Market } from '../../core/portfolio/index.ts';
+import { RoundTrips, excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip } from '../../core/review/index.ts';
+import type { Desk, Follower } from '../desk.ts';
+import { SerialQueue } from '../queue.ts';
+
+const ENTRIES_AT_ONCE = 2000;
+/** What has just ended is looked at after this long, in machine time: while the market's trades are still kept. */
+const LOOK_SOON_MS = 500;
+
+export interface ReviewStore {
+  load(): Promise<Map<string, string>>;
+  put(facts: readonly { readonly name: string; readonly value: string }[]): Promise<void>;
+}
+
+/** What of a round trip only the market of its time tells. */
+interface Seen {
+  readonly mae: Money;
+  readonly mfe: Money;
+  readonly slippage: Money | null;
+  readonly grossEur: Money;
+  readonly netEur: Money;
+}
+
+/** A round trip with all that is known of it, as it counts. */
+export interface ReviewedTrip extends CountedTrip {
+  readonly trip: RoundTrip;
+  readonly seen: Seen;
+  readonly note: string | null;
+}
+
+/** What a missed entry would have made; null where nothing was traded. */
+export interface ReviewedMiss {
+  readonly missed: MissedEntry;
+  readonly instrument: Instrument;
+  readonly toClose: Money | null;
+  readonly best: Money | null;
+  readonly worst: Money | null;
+}
+
+interface Followed {
+  readonly state: AccountState;
+  readonly trips: RoundTrips;
+}
+
+const UNIT = 10n ** 8n;
+
+/**
+ * What trading has made, told from the activity: it is read behind the desk, and brought up to the newest entry
+ * whenever somebody asks. What the market said at the time is kept as it is seen.
+ */
+export class Review implements Follower {
+  readonly armed = { instruments: [], wakeAt: null };
+  private readonly desk: Desk;
+  private readonly store: ReviewStore;
+  private readonly queue = new SerialQueue();
+  private readonly accounts = new Map<string, Followed>();
+  private readonly past = new Map<string, Working>();
+  private facts = new Map<string, string>();
+  private readonly seen = new Map<RoundTrip, Seen>();
+  private upTo = 0;
+  private soon: NodeJS.Timeout | null = null;
+
+  constructor(desk: Desk, store: ReviewStore) {
+    this.desk = desk;
+    this.store = store;
+    for (const [id, { terms }] of desk.accounts)
+      this.accounts.set(id, { state: newAccountState(terms), trips: new RoundTrips((instrument) => desk.instrument(instrument)) });
+  }
+
+  async open(): Promise<void> {
+    this.facts = await this.store.load();
+    this.desk.followedBy(this);
+    this.lookSoon();
+  }
+
+  /** Keeps what a market order met when it was asked, and what a base asset was worth when it was made or lost. */
+  entry({ data }: Entry): void {
+    if (data.kind === 'order-requested' || data.kind === 'order-opened') this.keepAsked(data.order);
+    if (data.kind === 'order-report' && data.report.kind === 'trade') this.lookSoon();
+  }
+
+  heard(): Promise<void> {
+    return Promise.resolve();
+  }
+
+  news(): void {
+    // Headlines make nothing.
+  }
+
+  linked(): Promise<void> {
+    return Promise.resolve();
+  }
+
+  settled(): Promise<unknown> {
+    return this.queue.idle();
+  }
+
+  snapshot(): Promise<null> {
+    return Promise.resolve(null);
+  }
+
+  awaits(): boolean {
+    return false;
+  }
+
+  stop(): void {
+    if (this.soon) clearTimeout(this.soon);
+  }
+
+  /** The round trips of these accounts that are over, by the time they closed. */
+  async trips(accounts: readonly string[]): Promise<ReviewedTrip[]> {
+    await this.follow();
+    const all = await Promise.all(
+      accounts.flatMap((id) => {
+        const { trips } = this.of(id);
+        return trips.closed.map((trip) => this.reviewed(trip, trips));
+      }),
+    );
+    return all.sort((a, b) => a.closedAt - b.closedAt);
+  }
+
+  /** The round trip of one of these accounts; null where there is none such. */
+  async trip(id: string, accounts: readonly string[]): Promise<ReviewedTrip | null> {
+    await this.follow();
+    for (const account of accounts) {
+      const { trips } = this.of(account);
+      const found = trips.closed.find((trip) => trip.id === id);
+      if (found) return this.reviewed(found, trips);
+    }
+    return null;
+  }
+
+  /** The entries these accounts missed, in the order they ended. */
+  async missed(accounts: readonly string[]): Promise<ReviewedMiss[]> {
+    await this.follow();
+    const all = await Promise.all(accounts.flatMap((id) => this.of(id).trips.missed.map((missed) => this.reviewedMiss(missed))));
+    return all.sort((a, b) => a.missed.endedAt - b.missed.endedAt);
+  }
+
+  private of(account: string): Followed {
+    const found = this.accounts.get(account);
+    if (!found) throw new Error(`unknown account ${account}`);
+    return found;
+  }
+
+  private lookSoon(): void {
+    if (this.soon) return;
+    this.soon = setTimeout(() => {
+      this.soon = null;
+      // What could not be read now is read when it is asked for.
+      this.trips([...this.accounts.keys()]).catch(() => undefined);
+    }, LOOK_SOON_MS);
+    this.soon.unref();
+  }
+
+  private follow(): Promise<void> {
+    return this.queue.run(async () => {
+      for (;;) {
+        const entries = await this.desk.entriesAfter(this.upTo, ENTRIES_AT_ONCE);
+        for (const entry of entries) this.take(entry);
+        if (entries.length < ENTRIES_AT_ONCE) return;
+      }
+    });
+  }
+
+  private take(entry: Entry): void {
+    this.upTo = entry.seq;
+    const followed = entry.account === null ? undefined : this.accounts.get(entry.account);
+    if (!followed) return;
+    const touched = foldEntry(followed.state, entry, { instrument: (id) => this.desk.instrument(id), past: (id) => this.past.get(id) ?? null });
+    for (const working of touched.orders) this.past.set(working.order.id, working);
+    followed.trips.take(entry, touched, followed.state);
+  }
+
+  private keepAsked({ id, instrument, side, terms }: Order): void {
+    const quote = terms.type === 'market' ? this.desk.quoteOf(instrument) : undefined;
+    const price = side === 'buy' ? quote?.ask : quote?.bid;
+    if (price !== undefined && price !== null) this.keep(`asked ${id}`, price);
+  }
+
+  private keep(name: string, value: unknown): void {
+    const text = toText(value);
+    this.facts.set(name, text);
+    this.store.put([{ name, value: text }]).catch(() => undefined);
+  }
+
+  private kept<T>(name: string): T | null {
+    const text = this.facts.get(name);
+    return text === undefined ? null : (fromText(text) as T);
+  }
+
+  private async reviewed(trip: RoundTrip, { marks }: RoundTrips): Promise<ReviewedTrip> {
+    const instrument = this.desk.instrument(trip.instrument);
+    const seen = this.seen.get(trip) ?? (await this.see(instrument, trip));
+    const mark = marks.get(trip.id);
+    const net = netOf(trip);
+    return {
+      trip,
+      seen,
+      instrument,
+      account: trip.account,
+      setup: mark?.setup === undefined ? trip.setup : mark.setup,
+      note: mark?.note ?? null,
+      long: trip.long,
+      closedAt: trip.closedAt,
+      heldSeconds: Math.floor((trip.closedAt - trip.openedAt) / 1000),
+      quantity: formatQuantity(instrument, trip.quantity),
+      gross: seen.grossEur,
+      fees: minus(seen.grossEur, seen.netEur),
+      net: seen.netEur,
+      r: trip.firstRisk === null || trip.firstRisk === 0n ? null : divideHalfEven(net * UNIT, trip.firstRisk),
+    };
+  }
+
+  private async see(instrument: Instrument, trip: RoundTrip): Promise<Seen> {
+    const name = `trip ${trip.account} ${trip.id}`;
+    let seen = this.kept<Seen>(name);
+    if (!seen) this.keep(name, (seen = await this.look(instrument, trip)));
+    this.seen.set(trip, seen);
+    return seen;
+  }
+
+  private async look(instrument: Instrument, trip: RoundTrip): Promise<Seen> {
+    const trades = await this.desk.tradesBetween(trip.instrument, trip.openedAt, trip.closedAt);
+    const { mae, mfe } = excursions(instrument, trip, trades);
+    const market = await this.euroAt(instrument, trip.closedAt);
+    const euro = (sum: Money): Money => inEuro(sum, instrument.settlesIn, market);
+    const slipped = slippage(instrument, trip, (order) => this.kept<Price>(`asked ${order}`));
+    return { mae, mfe, slippage: slipped, grossEur: euro(trip.gross), netEur: euro(netOf(trip)) };
+  }
+
+  /** The market as far as it says what a base asset was worth at a time: the last trade of that trading day, else as it is now. */
+  private async euroAt(instrument: Instrument, time: number): Promise<Market> {
+    const now = this.desk.marks();
+    if (instrument.settlesIn === 'EUR') return now;
+    const then = new Map<string, Halves>();
+    for (const id of euroSources(instrument.settlesIn)) {
+      const { venue } = this.desk.instrument(id);
+      const trades = await this.desk.tradesBetween(id, dayStart(venue, tradingDay(venue, time)), time);
+      const last = trades[trades.length - 1];
+      if (last) then.set(id, asHalves(last.price * 2));
+    }
+    if (!euroSources(instrument.settlesIn).some((id) => then.has(id))) await this.desk.market.ensure(euroSources(instrument.settlesIn));
+    return { instrument: (id) => now.instrument(id), mark: (id) => then.get(id) ?? now.mark(id) };
+  }
+
+  private async reviewedMiss(missed: MissedEntry): Promise<ReviewedMiss> {
+    const instrument = this.desk.instrument(missed.instrument);
+    const { venue } = instrument;
+    const day = tradingDay(venue, missed.endedAt);
+    const close = dayStart(venue, nextTradingDay(venue, day)) - 1;
+    const whole = await this.desk.tradesBetween(missed.instrument, dayStart(venue, day), close);
+    const made = (price: Price): Money => wouldHaveMade(instrument, missed, price);
+    const after = whole.filter(({ time }) => time >= missed.from).map(({ price }) => made(price));
+    const last = whole[whole.length - 1];
+    const pick = (better: (a: Money, b: Money) => boolean): Money | null =>
+      after.length === 0 ? null : after.reduce((found, one) => (better(one, found) ? one : found));
+    return { missed, instrument, toClose: last ? made(last.price) : null, best: pick((a, b) => a > b), worst: pick((a, b) => a < b) };
+  }
+}

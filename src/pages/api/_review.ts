@@ -1,0 +1,133 @@
+import { INSTRUMENT_KINDS, VENUES, type VenueId } from '../../core/instrument/index.ts';
+import { formatDay, isTradingDay, parseDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
+import { NONE, dayOf, figuresOf, grouped, mondayOf, type Grouping } from '../../core/review/index.ts';
+import { mayTrade } from '../../core/portfolio/index.ts';
+import { presentFigures } from '../../desk/review/present.ts';
+import type { ReviewedTrip } from '../../desk/review/review.ts';
+import type { ShapeError } from '../../schemas/validate.ts';
+import { knownInstrument, ownAccounts, type Call } from './_endpoint.ts';
+import { invalid } from './_problem.ts';
+
+export interface Period {
+  readonly from: Day;
+  readonly to: Day;
+}
+
+/** What is chosen: nothing else is in. An empty list is all. */
+export interface Choice {
+  readonly from: Day | null;
+  readonly to: Day;
+  readonly accounts: readonly string[];
+  readonly setups: readonly string[];
+  readonly instruments: readonly string[];
+  readonly kinds: readonly string[];
+  readonly sides: readonly string[];
+}
+
+const today = (call: Call): Day => tradingDay('HALM', call.desk.now());
+
+/** Whether a text names a day that the calendar has. */
+export const isDay = (text: string): boolean => /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(parseDay(text)) && formatDay(parseDay(text)) === text;
+const NO_DAY = 'must be a day such as 2026-03-02';
+
+/** What a query chooses; a Response where it can't be meant. */
+export function choiceOf(call: Call): Choice | Response {
+  const all = (name: string): string[] => call.context.url.searchParams.getAll(name);
+  const errors: ShapeError[] = [];
+  const oneOf = (name: string, allowed: readonly string[]): void => {
+    if (all(name).some((value) => !allowed.includes(value))) errors.push({ path: `?${name}`, message: `must be one of ${allowed.join(', ')}` });
+  };
+  const day = (name: string): Day | null => {
+    const [text] = all(name);
+    if (text !== undefined && !isDay(text)) errors.push({ path: `?${name}`, message: NO_DAY });
+    return text === undefined ? null : parseDay(text);
+  };
+  oneOf('kind', INSTRUMENT_KINDS);
+  oneOf('side', ['long', 'short']);
+  const from = day('from');
+  const to = day('to') ?? today(call);
+  if (from !== null && from > to) errors.push({ path: '?from', message: 'must not be later than to' });
+  if (errors.length > 0) return invalid(errors);
+  for (const account of all('account')) {
+    const own = ownAccounts(call, account, '?account');
+    if (own instanceof Response) return own;
+  }
+  for (const instrument of all('instrument')) {
+    const unknown = knownInstrument(call, instrument, '?instrument');
+    if (unknown) return unknown;
+  }
+  const accounts = all('account').length > 0 ? [...new Set(all('account'))] : call.accounts;
+  return { from, to, accounts, setups: all('setup'), instruments: all('instrument'), kinds: all('kind'), sides: all('side') };
+}
+
+const has = (wanted: readonly string[], value: string): boolean => wanted.length === 0 || wanted.includes(value);
+
+/** Whether what is chosen has it, but for the day. */
+export const isChosen = (choice: Choice, of: { setup: string | null; instrument: string; kind: string; long: boolean }): boolean =>
+  has(choice.setups, of.setup ?? NONE) && has(choice.instruments, of.instrument) && has(choice.kinds, of.kind) && has(choice.sides, of.long ? 'long' : 'short');
+
+export const inPeriod = ({ from, to }: Pick<Choice, 'from' | 'to'>, day: Day): boolean => (from === null || day >= from) && day <= to;
+
+export async function chosenTrips(call: Call, choice: Choice): Promise<ReviewedTrip[]> {
+  const trips = await call.review.trips(choice.accounts);
+  return trips.filter(
+    (trip) =>
+      inPeriod(choice, dayOf(trip)) && isChosen(choice, { setup: trip.setup, instrument: trip.instrument.id, kind: trip.instrument.kind, long: trip.long }),
+  );
+}
+
+/** HALM's calendar; where all that is chosen is on VSPR, its own. */
+function calendarOf(call: Call, { accounts, instruments, kinds }: Choice): VenueId {
+  const terms = accounts.map((id) => call.desk.account(id).terms);
+  const mayBe = instruments.length > 0 ? instruments.map((id) => call.desk.instrument(id)) : [...call.desk.market.all()];
+  const all = mayBe.filter((instrument) => has(kinds, instrument.kind) && terms.some((one) => mayTrade(one, instrument)));
+  return all.length > 0 && all.every(({ venue }) => venue === 'VSPR') ? 'VSPR' : 'HALM';
+}
+
+/** The period of a choice: without a beginning from the first that is chosen on. */
+export const periodOf = (choice: Choice, trips: readonly ReviewedTrip[]): Period => {
+  const first = trips[0];
+  return { from: choice.from ?? (first ? dayOf(first) : choice.to), to: choice.to };
+};
+
+/** Trading days of a period up to and with today. */
+export function daysOf(call: Call, choice: Choice, { from, to }: Period): number {
+  const venue = calendarOf(call, choice);
+  const last = Math.min(to, tradingDay(venue, call.desk.now()));
+  let days = 0;
+  for (let day = from; day <= last; day++) if (isTradingDay(VENUES[venue], day)) days++;
+  return days;
+}
+
+export const groupsOf = (trips: readonly ReviewedTrip[], by: Grouping, days: number) =>
+  grouped(trips, by).map(({ key, trips: of }) => ({ key, figures: presentFigures(figuresOf(of, days)) }));
+
+/** A span of a recap beside the four before it. */
+export function recapOf(call: Call, choice: Choice, trips: readonly ReviewedTrip[], span: Period, before: readonly Period[]) {
+  const of = (period: Period): ReviewedTrip[] => trips.filter((trip) => inPeriod(period, dayOf(trip)));
+  const named = ({ from, to }: Period) => ({ from: formatDay(from), to: formatDay(to) });
+  const days = daysOf(call, choice, span);
+  const own = of(span);
+  return {
+    ...named(span),
+    all: presentFigures(figuresOf(own, days)),
+    byInstrument: groupsOf(own, 'instrument', days),
+    bySetup: groupsOf(own, 'setup', days),
+    before: before.map((period) => ({ ...named(period), figures: presentFigures(figuresOf(of(period), daysOf(call, choice, period))) })),
+  };
+}
+
+/** The four trading days before a day, oldest first. */
+export function daysBefore(day: Day): Period[] {
+  const found: Period[] = [];
+  for (let before = previousTradingDay('HALM', day); found.length < 4; before = previousTradingDay('HALM', before)) found.unshift({ from: before, to: before });
+  return found;
+}
+
+export const weekOf = (day: Day): Period => ({ from: mondayOf(day), to: mondayOf(day) + 6 });
+
+/** The four weeks before a day's own, oldest first. */
+export const weeksBefore = (day: Day): Period[] => [4, 3, 2, 1].map((back) => weekOf(day - 7 * back));
+
+/** The day a query or path names; a Response where it names none. */
+export const namedDay = (text: string, path: string): Day | Response => (isDay(text) ? parseDay(text) : invalid([{ path, message: NO_DAY }]));

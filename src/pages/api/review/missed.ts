@@ -1,0 +1,20 @@
+import { tradingDay } from '../../../core/market/index.ts';
+import { presentMiss } from '../../../desk/review/present.ts';
+import { missed } from '../../../schemas/review.ts';
+import { csv, endpoint, json } from '../_endpoint.ts';
+import { choiceOf, inPeriod, isChosen } from '../_review.ts';
+
+export const ALL = endpoint('/api/review/missed', {
+  GET: async (call) => {
+    const choice = choiceOf(call);
+    if (choice instanceof Response) return choice;
+    const all = await call.review.missed(choice.accounts);
+    const found = all
+      .filter(
+        ({ missed: { setup, side, endedAt }, instrument: { id, kind, venue } }) =>
+          inPeriod(choice, tradingDay(venue, endedAt)) && isChosen(choice, { setup, instrument: id, kind, long: side === 'buy' }),
+      )
+      .map(presentMiss);
+    return call.query['format'] === 'csv' ? csv('missed', missed.required, found) : json(200, found);
+  },
+});

@@ -1,0 +1,114 @@
+import { INSTRUMENT_KINDS } from '../core/instrument/index.ts';
+import { PRODUCTS } from '../core/portfolio/index.ts';
+import { dec, decOrNull, givenName, id, int, list, shape, text, textOrNull, time } from './values.ts';
+
+export const day = { type: 'string', pattern: '^\\d{4}-\\d\\d-\\d\\d$', description: 'a day such as 2026-03-02' } as const;
+const side = { type: 'string', enum: ['long', 'short'] } as const;
+
+/** Each but the days may be given several times. */
+export const filters = {
+  from: day,
+  to: day,
+  account: id,
+  setup: { type: 'string', minLength: 1, maxLength: 64 },
+  instrument: id,
+  kind: { type: 'string', enum: INSTRUMENT_KINDS },
+  side,
+  format: { type: 'string', enum: ['csv'] },
+} as const;
+
+export const roundTrip = shape({
+  id,
+  account: id,
+  instrument: id,
+  product: { type: 'string', enum: PRODUCTS },
+  side,
+  setup: textOrNull,
+  openedAt: time,
+  closedAt: time,
+  quantity: dec,
+  averageEntry: decOrNull,
+  averageExit: decOrNull,
+  gross: dec,
+  fees: dec,
+  net: dec,
+  currency: text,
+  netEur: dec,
+  firstRisk: decOrNull,
+  r: decOrNull,
+  mae: dec,
+  mfe: dec,
+  heldSeconds: int,
+  slippage: decOrNull,
+  orderIds: list(id),
+  fillIds: list(id),
+  note: textOrNull,
+});
+
+export const roundTripChange = {
+  type: 'object',
+  properties: {
+    setup: { oneOf: [givenName, { type: 'null' }] },
+    note: { oneOf: [{ type: 'string', maxLength: 4000 }, { type: 'null' }] },
+  },
+  anyOf: [{ required: ['setup'] }, { required: ['note'] }],
+  additionalProperties: false,
+} as const;
+
+export const figures = shape({
+  count: int,
+  wins: int,
+  losses: int,
+  flat: int,
+  winRate: decOrNull,
+  gross: dec,
+  fees: dec,
+  net: dec,
+  averageNet: decOrNull,
+  averageWin: decOrNull,
+  averageLoss: decOrNull,
+  expectancyR: decOrNull,
+  profitFactor: decOrNull,
+  drawdown: dec,
+  largestWin: decOrNull,
+  largestLoss: decOrNull,
+  winStreak: int,
+  lossStreak: int,
+  averageHeldSeconds: decOrNull,
+  quantity: dec,
+  days: int,
+  activeDays: int,
+  perDay: decOrNull,
+  perActiveDay: decOrNull,
+});
+const groups = list(shape({ key: text, figures }));
+
+export const reviewFigures = shape({
+  period: shape({ from: day, to: day, days: int }),
+  all: figures,
+  groups,
+  curve: list(shape({ time, net: dec })),
+});
+
+export const missed = shape({
+  order: id,
+  instrument: id,
+  setup: textOrNull,
+  price: dec,
+  quantity: dec,
+  endedAt: time,
+  toClose: decOrNull,
+  best: decOrNull,
+  worst: decOrNull,
+});
+
+const span = shape({ from: day, to: day, all: figures, byInstrument: groups, bySetup: groups, before: list(shape({ from: day, to: day, figures })) });
+export const recap = shape({ day: span, week: span });
+
+export const note = shape({ day, text });
+export const noteText = {
+  type: 'object',
+  properties: { text: { type: 'string', maxLength: 20_000 } },
+  required: ['text'],
+  additionalProperties: false,
+} as const;
