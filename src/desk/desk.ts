@@ -32,7 +32,7 @@ import {
   type Touched,
   type Working,
 } from '../core/desk/index.ts';
-import type { Market } from '../core/portfolio/index.ts';
+import type { CashRequest, Market } from '../core/portfolio/index.ts';
 import type { RiskState } from '../core/risk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
 import type { Armed, Headline, OrderStanding, StreamItem } from '../venue/messages.ts';
@@ -67,6 +67,7 @@ export type Outcome =
   | { readonly kind: 'order'; readonly order: Order; readonly made: boolean }
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orders: readonly Order[]; readonly made: boolean }
   | { readonly kind: 'plan'; readonly plan: RunningPlan }
+  | { readonly kind: 'cash'; readonly request: CashRequest; readonly made: boolean }
   | { readonly kind: 'risk'; readonly risk: RiskState; readonly made: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
 
@@ -308,6 +309,12 @@ export class Desk {
         case 'plan':
           await this.waitForVenue();
           return accepted({ kind: 'plan', plan: this.account(account).plans.get(answer.planId) as RunningPlan });
+        case 'cash': {
+          await this.waitForVenue();
+          const known = this.account(account).cash.get(answer.requestId);
+          if (!known) throw new Error(`the request ${answer.requestId} is gone`);
+          return accepted({ kind: 'cash', request: known.request, made: answer.made });
+        }
         case 'done':
           return accepted({ kind: 'done' });
         default:

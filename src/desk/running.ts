@@ -2,6 +2,7 @@ import type { Desk } from './desk.ts';
 import type { Consents } from './consents.ts';
 import type { Baskets } from './baskets/baskets.ts';
 import type { Finding } from './finding/finding.ts';
+import type { Past } from './review/past.ts';
 import type { Review } from './review/review.ts';
 import type { SavedStore } from './saved.ts';
 
@@ -14,6 +15,7 @@ export interface Running<Access = unknown> {
   readonly finding: Finding;
   readonly baskets: Baskets;
   readonly review: Review;
+  readonly past: Past;
 }
 
 const KEY = Symbol.for('kavix.desk');

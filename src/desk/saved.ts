@@ -1,6 +1,18 @@
 import type { FieldProblem } from '../core/orders/index.ts';
 
-export const SAVED_KINDS = ['workspace', 'watchlist', 'study-set', 'drawings', 'settings', 'exit-plan', 'consent', 'scan', 'bindings', 'basket', 'day-note'] as const;
+export const SAVED_KINDS = [
+  'workspace',
+  'watchlist',
+  'study-set',
+  'drawings',
+  'settings',
+  'exit-plan',
+  'consent',
+  'scan',
+  'bindings',
+  'basket',
+  'day-note',
+] as const;
 export type SavedKind = (typeof SAVED_KINDS)[number];
 
 export interface SavedDocument {

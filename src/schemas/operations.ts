@@ -1,6 +1,8 @@
 import { INSTRUMENT_KINDS, VENUE_IDS } from '../core/instrument/index.ts';
+import { ASSETS, LOT_METHODS, PURPOSES } from '../core/backoffice/index.ts';
 import { GROUPINGS } from '../core/review/index.ts';
 import * as accounts from './accounts.ts';
+import * as backoffice from './backoffice.ts';
 import * as baskets from './baskets.ts';
 import * as exits from './exits.ts';
 import * as finding from './finding.ts';
@@ -225,6 +227,34 @@ export const OPERATIONS = {
   },
   'GET /api/notes/{day}': { summary: 'What was noted on a day', answers: { 200: review.note } },
   'PUT /api/notes/{day}': { summary: 'Note something on a day', body: review.noteText, answers: { 200: review.note } },
+  'GET /api/statements/{account}': {
+    summary: 'Every movement of an account’s money, day by day',
+    query: {
+      from: review.day,
+      to: review.day,
+      asset: { type: 'string', enum: ASSETS },
+      purpose: { type: 'string', enum: PURPOSES },
+      format: review.filters.format,
+    },
+    answers: { 200: backoffice.statement },
+  },
+  'GET /api/reports/realised/{account}': {
+    summary: 'What closing lots made in a year',
+    query: { year: { type: 'integer', minimum: 1970, maximum: 9999 }, method: { type: 'string', enum: LOT_METHODS }, format: review.filters.format },
+    answers: { 200: backoffice.realised },
+  },
+  'GET /api/holdings/{account}/shares': {
+    summary: 'What share of the holdings is where',
+    query: { format: review.filters.format },
+    answers: { 200: backoffice.shares },
+  },
+  'GET /api/cash-requests': { summary: 'Withdrawals and deposits', query: { account: id }, answers: { 200: items(backoffice.cashRequest) } },
+  'POST /api/cash-requests': {
+    summary: 'Ask for a withdrawal or a deposit',
+    body: backoffice.newCashRequest,
+    answers: { 200: backoffice.cashRequest, 201: backoffice.cashRequest },
+  },
+  'DELETE /api/cash-requests/{id}': { summary: 'Take a request back before it is paid', answers: { 200: backoffice.cashRequest } },
   'GET /api/fills': {
     summary: 'Fills',
     query: { ...paging, account: id, instrument: id, format: { type: 'string', enum: ['csv', 'fix'] } },

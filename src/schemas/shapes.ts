@@ -1,5 +1,6 @@
 /** The schemas by what they are of, and the types that follow from them. */
 export * as accounts from './accounts.ts';
+export * as backoffice from './backoffice.ts';
 export * as baskets from './baskets.ts';
 export * as exits from './exits.ts';
 export * as finding from './finding.ts';

@@ -12,6 +12,7 @@ import { Finding } from '../desk/finding/finding.ts';
 import { MOST_RUNS } from '../desk/finding/scans.ts';
 import { readWaiting } from '../desk/finding/read-waiting.ts';
 import { LogBroken } from '../desk/ledger.ts';
+import { Past } from '../desk/review/past.ts';
 import { Review } from '../desk/review/review.ts';
 import { setRunning } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
@@ -82,7 +83,8 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const planOf = (user: string) => async (name: string) => ((await saved.get(user, 'exit-plan', name))?.document as ExitPlanText | undefined) ?? null;
   const baskets = new Baskets({ desk, store: new BasketStore(database), planOf });
   await baskets.open();
-  const review = new Review(desk, new ReviewStore(database));
+  const past = new Past(desk);
+  const review = new Review(desk, past, new ReviewStore(database));
   await review.open();
 
   const stop = async (): Promise<void> => {
@@ -103,6 +105,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access, saved, consents, finding, baskets, review });
+  setRunning({ desk, access, saved, consents, finding, baskets, review, past });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

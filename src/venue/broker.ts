@@ -40,9 +40,11 @@ import {
 } from '../core/orders/index.ts';
 import { minus, NO_MONEY, plus, type Money } from '../core/number/index.ts';
 import {
+  bookCash,
   bookDayTurn,
   bookFill,
   bookSettlement,
+  cashMoved,
   commissionOf,
   openAccount,
   positionOf,
@@ -50,6 +52,7 @@ import {
   worthAtExpiry,
   type AccountBook,
   type AccountTerms,
+  type CashRequest,
   type FinalPrice,
 } from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
@@ -78,6 +81,8 @@ export interface HeldAccount {
   highest: number;
   /** Locked rules that the customer lodged. */
   lodged?: Lodged | null;
+  /** Requests for money. */
+  cash?: readonly CashRequest[];
 }
 
 /** Where the broker finds the market: a listing is made, or woken, when it is first needed. */
@@ -155,11 +160,21 @@ export class Broker {
 
   /** What is known of an account, for a desk that begins or comes back. */
   status(account: string): BrokerStatus {
-    const { book, seq, forgotten, highest, lodged = null } = this.account(account);
+    const { book, seq, forgotten, highest, lodged = null, cash = [] } = this.account(account);
     const orders = [...this.orders.values()]
       .filter(({ order }) => order.account === account)
       .map((held) => ({ order: this.asItStands(held), handled: [...held.handled] }));
-    return { account, time: this.time, lastSeq: seq, forgotten, highest, orders, lodged: lodged && { ...lodged, locks: locksAt(lodged, this.time) }, book };
+    return {
+      account,
+      time: this.time,
+      lastSeq: seq,
+      forgotten,
+      highest,
+      orders,
+      lodged: lodged && { ...lodged, locks: locksAt(lodged, this.time) },
+      book,
+      cash,
+    };
   }
 
   /** Where an order stands in its book just now. */
@@ -222,9 +237,25 @@ export class Broker {
       case 'cancel':
         this.cancel(command.account, command.orderId, command.requestId, command.reasonCode);
         break;
+      case 'cash':
+        if (!account.cash?.some(({ id }) => id === command.request.id)) this.keepCash(command.account, { ...command.request, requestedAt: this.time });
+        break;
+      case 'cash-back': {
+        const found = account.cash?.find(({ id }) => id === command.cashRequestId);
+        if (found?.state === 'requested') this.keepCash(command.account, { ...found, state: 'canceled' });
+        break;
+      }
       default:
         command satisfies never;
     }
+  }
+
+  /** A request for money as it stands by now, with what that moves in cash. */
+  private keepCash(account: string, request: CashRequest): void {
+    const held = this.account(account);
+    held.book = bookCash(held.book, cashMoved(request, request.state));
+    held.cash = [...(held.cash ?? []).filter(({ id }) => id !== request.id), request];
+    this.say(account, { kind: 'cash', request });
   }
 
   /** The instruments whose market a command may have touched. */
@@ -243,6 +274,9 @@ export class Broker {
       case 'replace':
       case 'cancel':
         return new Set(of(command.orderId));
+      case 'cash':
+      case 'cash-back':
+        return new Set();
       default:
         return command satisfies never;
     }
@@ -299,6 +333,8 @@ export class Broker {
       const settled = settlements.map(({ instrument, price }) => ({ instrument: this.instrument(instrument), settlement: price }));
       held.book = bookDayTurn(held.book, time, settled);
       this.say(account, { kind: 'day-turn', venue, day: tradingDay(venue, time), settlements });
+      if (this.terms.get(account)?.venues[0] !== venue) continue;
+      for (const request of held.cash ?? []) if (request.state === 'requested') this.keepCash(account, { ...request, state: 'paid', paidAt: time });
     }
   }
 

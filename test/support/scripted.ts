@@ -104,6 +104,7 @@ export class ScriptedOutside {
       highest: 0,
       orders,
       lodged: null,
+      cash: [],
       book: openAccount(terms),
     };
   }

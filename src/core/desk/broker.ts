@@ -2,7 +2,7 @@ import type { Halves, Price, Quantity, VenueId } from '../instrument/index.ts';
 import type { Day, MarketState, Quote } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, ReasonCode } from '../orders/index.ts';
-import type { AccountBook } from '../portfolio/index.ts';
+import type { AccountBook, CashRequest } from '../portfolio/index.ts';
 import type { Locks, RiskRules } from '../risk/index.ts';
 
 /**
@@ -17,6 +17,8 @@ export type BrokerCommand = { readonly account: string; readonly number: number;
   | { readonly kind: 'link'; readonly requestId: string; readonly group: OrderGroup; readonly orderIds: readonly string[] }
   | { readonly kind: 'replace'; readonly orderId: string; readonly requestId: string; readonly change: OrderChange }
   | { readonly kind: 'cancel'; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
+  | { readonly kind: 'cash'; readonly request: CashRequest }
+  | { readonly kind: 'cash-back'; readonly cashRequestId: string }
 );
 
 /** What a broker tells of an account, numbered from 1 without a gap. */
@@ -27,6 +29,8 @@ export type BrokerReport = { readonly account: string; readonly seq: number; rea
   | { readonly kind: 'opened'; readonly orderId: string; readonly order: Order }
   /** A position settled in cash because its instrument ended; `basis` says at what, in words. */
   | { readonly kind: 'settled'; readonly instrument: string; readonly worth: Money; readonly basis: string }
+  /** How a request for money stands by now. */
+  | { readonly kind: 'cash'; readonly request: CashRequest }
   | { readonly kind: 'day-turn'; readonly venue: VenueId; readonly day: Day; readonly settlements: readonly Settlement[] }
 );
 
@@ -84,4 +88,6 @@ export interface BrokerStatus {
   /** Locked rules that were lodged with it and are still in force. */
   readonly lodged: Lodged | null;
   readonly book: AccountBook;
+  /** Every request for money that it has had. */
+  readonly cash: readonly CashRequest[];
 }

@@ -4,6 +4,7 @@ import { dayStart, gtcEnd, nextTradingDay, tradingDay } from '../market/index.ts
 import { isHere, limitPriceOf, stopPriceOf, type Order } from '../orders/index.ts';
 import type { BrokerCommand, BrokerReport, BrokerStatus, PriceRow } from './broker.ts';
 import { decideCancel, decideReplace } from './change.ts';
+import { decideCash, decideCashBack } from './cash.ts';
 import { decideCancelMany, decideClose, decideFlatten, decideReverse, openPositions } from './close.ts';
 import type { Decision } from './decision.ts';
 import { Drafts } from './drafts.ts';
@@ -96,6 +97,10 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
       return decideStopPlan(state, intent.planId, facts);
     case 'answer-plan':
       return decideAnswerPlan(state, intent, facts);
+    case 'cash':
+      return decideCash(state, intent, facts);
+    case 'cash-back':
+      return decideCashBack(state, intent.requestId, facts);
     case 'mark-trip':
       return decideMarkTrip(state, intent, facts);
     case 'unreadable': {
@@ -196,7 +201,10 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
     case 'set-rules':
     case 'lock':
     case 'mark-trip':
+    case 'cash-back':
       return NO_NEEDS;
+    case 'cash':
+      return { ...NO_NEEDS, quotes: markedInstruments(state, instrumentOf) };
     case 'unreadable':
       return intent.orderId === null ? NO_NEEDS : { ...NO_NEEDS, orders: [intent.orderId] };
     case 'close':
@@ -293,8 +301,17 @@ export function commandOf(entry: Entry, state: AccountState): BrokerCommand | nu
       return { kind: 'replace', account, sentAt, number: data.number, orderId: data.orderId, requestId: data.requestId, change: data.change };
     case 'cancel-requested':
       return { kind: 'cancel', account, sentAt, number: data.number, orderId: data.orderId, requestId: data.requestId, reasonCode: data.reasonCode };
+    case 'cash-requested':
+      return { kind: 'cash', account, sentAt, number: data.number, request: data.request };
+    case 'cash-back-requested':
+      return { kind: 'cash-back', account, sentAt, number: data.number, cashRequestId: data.requestId };
     case 'resent': {
       const again = { account, sentAt, number: state.count };
+      if (data.what === 'cash-back') return { kind: 'cash-back', ...again, cashRequestId: data.orderId };
+      if (data.what === 'cash') {
+        const known = state.cash.get(data.orderId);
+        return known ? { kind: 'cash', ...again, request: known.request } : null;
+      }
       if (data.what === 'link') {
         const link = state.links.get(data.orderId);
         return link ? { kind: 'link', ...again, ...link } : null;

@@ -14,6 +14,7 @@ export type Answer =
   | { readonly kind: 'order'; readonly orderId: string; readonly made: boolean; readonly requestId: string | null }
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orderIds: readonly string[]; readonly requestId: string | null; readonly made: boolean }
   | { readonly kind: 'plan'; readonly planId: string }
+  | { readonly kind: 'cash'; readonly requestId: string; readonly made: boolean }
   /** Rules or locks; `made` where a lock is new. */
   | { readonly kind: 'risk'; readonly made?: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Requested[]; readonly closing: readonly string[]; readonly refused: readonly RefusedOrder[] };

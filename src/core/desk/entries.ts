@@ -3,7 +3,7 @@ import type { Day, Side } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
-import type { AccountBook } from '../portfolio/index.ts';
+import type { AccountBook, CashRequest } from '../portfolio/index.ts';
 import type { RiskState } from '../risk/index.ts';
 import type { Settlement } from './broker.ts';
 
@@ -68,7 +68,7 @@ export type EntryData =
   | { readonly kind: 'report-unplaced'; readonly reportSeq: number; readonly orderId: string }
   /** What the desk itself says of an order that the broker never had. */
   | { readonly kind: 'order-adjusted'; readonly orderId: string; readonly report: OrderReport }
-  | { readonly kind: 'resent'; readonly orderId: string; readonly what: 'new' | 'replace' | 'cancel' | 'link' }
+  | { readonly kind: 'resent'; readonly orderId: string; readonly what: 'new' | 'replace' | 'cancel' | 'link' | 'cash' | 'cash-back' }
   /** Where desk and broker differed. The broker's truth, if it is given, stands from now on. */
   | {
       readonly kind: 'difference';
@@ -82,6 +82,10 @@ export type EntryData =
   | { readonly kind: 'refused'; readonly what: string; readonly asked: unknown; readonly refusal: Refusal }
   | { readonly kind: 'link'; readonly broker: 'up' | 'down'; readonly data: 'up' | 'down' }
   | { readonly kind: 'note'; readonly what: string }
+  | { readonly kind: 'cash-requested'; readonly number: number; readonly request: CashRequest }
+  | { readonly kind: 'cash-back-requested'; readonly number: number; readonly requestId: string }
+  /** What became of a request for money at the broker; what it moves in cash follows from it. */
+  | { readonly kind: 'cash-report'; readonly reportSeq: number; readonly request: CashRequest }
   /** What the trader says of a round trip afterwards; what is left out stands. */
   | { readonly kind: 'round-trip-marked'; readonly trip: string; readonly setup?: string | null; readonly note?: string | null };
 

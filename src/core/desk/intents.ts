@@ -1,4 +1,6 @@
 import type { Quantity } from '../instrument/index.ts';
+import type { Money } from '../number/index.ts';
+import type { CashRequestKind } from '../portfolio/index.ts';
 import type { Side } from '../market/index.ts';
 import type { ExitPlan } from '../exits/index.ts';
 import type { RiskRules, RuleName } from '../risk/index.ts';
@@ -26,6 +28,9 @@ export type Intent =
   /** Rules by name until a time; null is all. */
   | { readonly kind: 'lock'; readonly until: number; readonly rules: readonly RuleName[] | null }
   | { readonly kind: 'flatten'; readonly instrument: string | null }
+  /** Money to be paid out or taken in. */
+  | { readonly kind: 'cash'; readonly cashKind: CashRequestKind; readonly amount: Money; readonly clientRequestId: string | null }
+  | { readonly kind: 'cash-back'; readonly requestId: string }
   /** Something said of a round trip afterwards; what is left out stands. */
   | { readonly kind: 'mark-trip'; readonly trip: string; readonly instrument: string; readonly setup?: string | null; readonly note?: string | null }
   /** What was asked could not be read as any of these; it leaves its trace and is refused. */

@@ -41,6 +41,7 @@ export function decideReconcile(state: AccountState, theirs: BrokerStatus, facts
   }
   for (const { order } of theirs.orders)
     if (!state.working.has(order.id) && !isFinished(order) && !facts.past(order.id)) entries.push(takenOver(state, order, facts));
+  entries.push(...cashAgain(state, theirs, facts));
   entries.push(...differingBook(state, theirs.book, facts));
   const rules = differingRules(state, theirs.lodged, facts);
   return { entries: [...entries, ...rules.entries], answer: { kind: 'done' }, ...(rules.lodge ? { lodge: rules.lodge } : {}) };
@@ -74,6 +75,17 @@ function differingRules(state: AccountState, lodged: Lodged | null, facts: Facts
     entries.push(draft(state, facts.now, 'The locked rules stand as the broker has them.', { kind: 'risk', to }, { by: 'desk' }));
   }
   return { entries, lodge: theirs === right ? null : { rules, locks } };
+}
+
+/** Requests for money that the broker has not had, or not had back. */
+function cashAgain(state: AccountState, theirs: BrokerStatus, facts: Facts): Draft[] {
+  const there = new Map(theirs.cash.map((request) => [request.id, request]));
+  const again = (orderId: string, what: 'cash' | 'cash-back', text: string): Draft =>
+    draft(state, facts.now, text, { kind: 'resent', orderId, what }, { by: 'desk' });
+  return [...state.cash.values()].flatMap(({ request: { id, state: stands }, back }) => [
+    ...(there.has(id) ? [] : [again(id, 'cash', `Sent again: the request ${id}.`)]),
+    ...(back && stands === 'requested' && (there.get(id)?.state ?? 'requested') === 'requested' ? [again(id, 'cash-back', `Taken back again: ${id}.`)] : []),
+  ]);
 }
 
 /** Links that the broker has not had. */

@@ -1,3 +1,4 @@
+import { formatMoney } from '../number/index.ts';
 import { applyReport, orderSentence, type Order } from '../orders/index.ts';
 import type { BrokerReport } from './broker.ts';
 import { draft, type Decision } from './decision.ts';
@@ -31,6 +32,11 @@ function entryOf(state: AccountState, report: BrokerReport, ahead: Map<string, A
     case 'day-turn': {
       const { venue, day, settlements } = report;
       return draft(state, time, `${venue}: a new trading day.`, { kind: 'day-turn', reportSeq, venue, day, settlements }, { by: 'venue' });
+    }
+    case 'cash': {
+      const { request } = report;
+      const text = `${request.kind === 'deposit' ? 'Deposit' : 'Withdrawal'} of ${formatMoney(request.amount, 'EUR')} EUR: ${request.state}.`;
+      return draft(state, time, text, { kind: 'cash-report', reportSeq, request }, { by: 'venue' });
     }
     case 'settled': {
       const { instrument, worth, basis } = report;

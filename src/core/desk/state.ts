@@ -16,7 +16,17 @@ import {
   type OrderReport,
   type OrderRole,
 } from '../orders/index.ts';
-import { bookDayTurn, bookFill, bookSettlement, openAccount, type AccountBook, type AccountTerms } from '../portfolio/index.ts';
+import {
+  bookCash,
+  bookDayTurn,
+  bookFill,
+  bookSettlement,
+  cashMoved,
+  openAccount,
+  type AccountBook,
+  type AccountTerms,
+  type CashRequest,
+} from '../portfolio/index.ts';
 import { newRiskState, withDay, withFill, withTaken, type CountedFill, type RiskState } from '../risk/index.ts';
 import type { Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
@@ -56,6 +66,13 @@ export interface Working {
   readonly claims: readonly Claim[];
 }
 
+/** A request for money: whether the broker has had it, and whether it was asked back. */
+export interface KnownCash {
+  readonly request: CashRequest;
+  readonly had: boolean;
+  readonly back: boolean;
+}
+
 export interface PendingLink {
   readonly requestId: string;
   readonly group: OrderGroup;
@@ -79,6 +96,8 @@ export interface AccountState {
   readonly plansIn: Map<string, Set<string>>;
   /** Links that the broker has not answered, by the group they are to make. */
   readonly links: Map<string, PendingLink>;
+  /** Requests for money, all of them: they are few. */
+  readonly cash: Map<string, KnownCash>;
   risk: RiskState;
   /** Since when what is held here is cut off; null while it is not. */
   cutOffSince: number | null;
@@ -99,6 +118,7 @@ export const newAccountState = (terms: AccountTerms): AccountState => ({
   plans: new Map(),
   plansIn: new Map(),
   links: new Map(),
+  cash: new Map(),
   risk: newRiskState(terms.rules),
   cutOffSince: null,
   lastReport: 0,
@@ -273,6 +293,23 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
       if (data.book) state.book = data.book;
       const touched = data.order ? kept(data.order, state.working.get(data.order.id) ?? facts.past(data.order.id), entry.seq) : NOTHING;
       return data.book ? { ...touched, positions: Object.keys(data.book.positions) } : touched;
+    }
+    case 'cash-requested':
+      state.count = Math.max(state.count, data.number);
+      state.cash.set(data.request.id, { request: data.request, had: false, back: false });
+      return NOTHING;
+    case 'cash-back-requested': {
+      state.count = Math.max(state.count, data.number);
+      const known = state.cash.get(data.requestId);
+      if (known) state.cash.set(data.requestId, { ...known, back: true });
+      return NOTHING;
+    }
+    case 'cash-report': {
+      const { request } = data;
+      state.lastReport = data.reportSeq;
+      state.book = bookCash(state.book, cashMoved(request, request.state));
+      state.cash.set(request.id, { request, had: true, back: state.cash.get(request.id)?.back ?? false });
+      return { ...NOTHING, risk: true };
     }
     case 'count-taken-up':
       state.count = Math.max(state.count, data.number);
@@ -459,6 +496,7 @@ export interface SavedAccount {
   readonly working: readonly Omit<Working, 'claims'>[];
   readonly plans: readonly RunningPlan[];
   readonly links: readonly PendingLink[];
+  readonly cash: readonly KnownCash[];
   readonly risk: RiskState;
   readonly cutOffSince: number | null;
   readonly lastReport: number;
@@ -472,6 +510,7 @@ export const saveAccount = (state: AccountState): SavedAccount => ({
   working: [...state.working.values()].map(({ order, madeBy, askedBy, turnover }) => ({ order, madeBy, askedBy, turnover })),
   plans: [...state.plans.values()],
   links: [...state.links.values()],
+  cash: [...state.cash.values()],
   risk: state.risk,
   cutOffSince: state.cutOffSince,
   lastReport: state.lastReport,
@@ -485,6 +524,7 @@ export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrument
   for (const one of saved.working) place(state, { ...one, claims: claimsOf(one.order, instrumentOf(one.order.instrument)) }, false);
   for (const plan of saved.plans) keepPlan(state, plan);
   for (const link of saved.links) state.links.set(link.group.id, link);
+  for (const one of saved.cash) state.cash.set(one.request.id, one);
   state.risk = saved.risk;
   state.cutOffSince = saved.cutOffSince;
   state.lastReport = saved.lastReport;

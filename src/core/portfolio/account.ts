@@ -41,6 +41,8 @@ export interface AccountBook {
   readonly wallets: readonly Wallet[];
   readonly positions: Readonly<Record<string, Position>>;
   readonly unsettled: readonly UnsettledLot[];
+  /** What sales brought that have not settled, before fees. Left out of books that were written before it was kept. */
+  readonly proceeds?: readonly { readonly settlesAt: number; readonly amount: Money }[];
 }
 
 export const openAccount = (terms: AccountTerms): AccountBook => ({
@@ -68,7 +70,7 @@ export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTe
   const { position, realised } = applyFill(instrument, before, fill);
   const value = isInverse(instrument) ? NO_MONEY : valueAt(instrument, fill.quantity, fill.price);
   const paid = fill.side === 'buy' ? negated(value) : value;
-  let { cash, wallets, unsettled } = book;
+  let { cash, wallets, unsettled, proceeds = [] } = book;
   switch (instrument.kind) {
     case 'share':
     case 'fund':
@@ -78,6 +80,7 @@ export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTe
         quantity: signedQuantity(fill.side, fill.quantity),
         settlesAt: settlementTime(instrument.venue, fill.time, 2),
       });
+      if (fill.side === 'sell') proceeds = [...proceeds, { settlesAt: settlementTime(instrument.venue, fill.time, 2), amount: value }];
       break;
     case 'option':
       cash = minus(plus(cash, paid), fill.fee);
@@ -99,7 +102,7 @@ export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTe
     default:
       instrument.kind satisfies never;
   }
-  return { book: { ...book, cash, wallets, unsettled, positions: { ...book.positions, [instrument.id]: position } }, realised };
+  return { book: { ...book, cash, wallets, unsettled, proceeds, positions: { ...book.positions, [instrument.id]: position } }, realised };
 }
 
 /** Books the cash settlement of a future's or option's position. An option's worth changes hands, a future's gain does. */
@@ -143,5 +146,10 @@ export function bookDayTurn(
     if (position.quantity === 0) delete positions[instrument.id];
     else positions[instrument.id] = turnDay(instrument, position, settlement);
   }
-  return { ...book, positions, unsettled: book.unsettled.filter((lot) => lot.settlesAt > time) };
+  return {
+    ...book,
+    positions,
+    unsettled: book.unsettled.filter((lot) => lot.settlesAt > time),
+    proceeds: (book.proceeds ?? []).filter((one) => one.settlesAt > time),
+  };
 }

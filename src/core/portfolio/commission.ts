@@ -49,3 +49,10 @@ export function commissionOf(line: Commission, instrument: Instrument, filled: Q
   const exact = rate + line.exchangeFee * BigInt(filled) * 10n ** 10n;
   return moneyOf(divideHalfUp(exact, scale * unit) * unit);
 }
+
+/** The part of a fee that goes with a part of a fill, rounded half up to the smallest unit it is paid in. */
+export function feePart(instrument: Instrument, fee: Money, part: Quantity, whole: Quantity): Money {
+  if (part === 0) return NO_MONEY;
+  const unit = minorUnit(instrument.settlesIn);
+  return moneyOf(divideHalfUp(fee * BigInt(part), BigInt(whole) * unit) * unit);
+}

@@ -15,7 +15,7 @@ export {
   valueAt,
   valueAtHalves,
 } from './position.ts';
-export { type Commission, type CommissionBasis, COMMISSION_BASES, commissionOf } from './commission.ts';
+export { type Commission, type CommissionBasis, COMMISSION_BASES, commissionOf, feePart } from './commission.ts';
 export {
   type AccountBook,
   type AccountTerms,
@@ -46,3 +46,4 @@ export {
   valueAccount,
   valuePosition,
 } from './valuation.ts';
+export { type CashRequest, type CashRequestKind, CASH_REQUEST_KINDS, CASH_REQUEST_STATES, bookCash, cashMoved, unsettledProceeds } from './cash-request.ts';

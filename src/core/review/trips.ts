@@ -1,9 +1,9 @@
 import type { AccountState, Entry, Fill, Touched } from '../desk/index.ts';
 import { NO_QUANTITY, asQuantity, isInverse, sizeOf, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { MarketTrade, Side } from '../market/index.ts';
-import { NO_MONEY, absolute, divideHalfUp, minorUnit, minus, moneyOf, plus, type Money } from '../number/index.ts';
+import { NO_MONEY, absolute, minus, plus, type Money } from '../number/index.ts';
 import { isFinished, limitPriceOf, stopPriceOf, type Order } from '../orders/index.ts';
-import { applyFill, averagePrice, flatPosition, realised, settlePosition, valueAt, type Position, type Product } from '../portfolio/index.ts';
+import { applyFill, averagePrice, feePart, flatPosition, realised, settlePosition, valueAt, type Position, type Product } from '../portfolio/index.ts';
 
 /** A fill, or the part of one, that belongs to a round trip. */
 export interface TripFill {
@@ -238,13 +238,6 @@ export class RoundTrips {
     const risks = stops.map((stop) => absolute(minus(cost, valueAt(instrument, sizeOf(quantity), stop))));
     at.trip = { ...at.trip, firstRisk: risks.reduce((nearest, risk) => (risk < nearest ? risk : nearest)) };
   }
-}
-
-/** The part of a fee that goes with a part of a fill, rounded half up to the smallest unit it is paid in. */
-function feePart(instrument: Instrument, fee: Money, part: Quantity, whole: Quantity): Money {
-  if (part === 0) return NO_MONEY;
-  const unit = minorUnit(instrument.settlesIn);
-  return moneyOf(divideHalfUp(fee * BigInt(part), BigInt(whole) * unit) * unit);
 }
 
 /** What a round trip made after fees. */

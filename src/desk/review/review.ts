@@ -1,15 +1,14 @@
-import { foldEntry, newAccountState, type AccountState, type Entry, type Working } from '../../core/desk/index.ts';
+import type { Entry } from '../../core/desk/index.ts';
 import { fromText, toText } from '../../core/exact-text.ts';
 import { asHalves, formatQuantity, type Halves, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { dayStart, nextTradingDay, tradingDay } from '../../core/market/index.ts';
 import { divideHalfEven, minus, type Money } from '../../core/number/index.ts';
 import type { Order } from '../../core/orders/index.ts';
 import { euroSources, inEuro, type Market } from '../../core/portfolio/index.ts';
-import { RoundTrips, excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip } from '../../core/review/index.ts';
+import { excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip, type RoundTrips } from '../../core/review/index.ts';
 import type { Desk, Follower } from '../desk.ts';
-import { SerialQueue } from '../queue.ts';
+import type { Past } from './past.ts';
 
-const ENTRIES_AT_ONCE = 2000;
 /** What has just ended is looked at after this long, in machine time: while the market's trades are still kept. */
 const LOOK_SOON_MS = 500;
 
@@ -43,34 +42,24 @@ export interface ReviewedMiss {
   readonly worst: Money | null;
 }
 
-interface Followed {
-  readonly state: AccountState;
-  readonly trips: RoundTrips;
-}
-
 const UNIT = 10n ** 8n;
 
 /**
- * What trading has made, told from the activity: it is read behind the desk, and brought up to the newest entry
- * whenever somebody asks. What the market said at the time is kept as it is seen.
+ * What trading has made, told from the activity. What the market said at the time is kept as it is seen.
  */
 export class Review implements Follower {
   readonly armed = { instruments: [], wakeAt: null };
   private readonly desk: Desk;
   private readonly store: ReviewStore;
-  private readonly queue = new SerialQueue();
-  private readonly accounts = new Map<string, Followed>();
-  private readonly past = new Map<string, Working>();
+  private readonly past: Past;
   private facts = new Map<string, string>();
   private readonly seen = new Map<RoundTrip, Seen>();
-  private upTo = 0;
   private soon: NodeJS.Timeout | null = null;
 
-  constructor(desk: Desk, store: ReviewStore) {
+  constructor(desk: Desk, past: Past, store: ReviewStore) {
     this.desk = desk;
+    this.past = past;
     this.store = store;
-    for (const [id, { terms }] of desk.accounts)
-      this.accounts.set(id, { state: newAccountState(terms), trips: new RoundTrips((instrument) => desk.instrument(instrument)) });
   }
 
   async open(): Promise<void> {
@@ -98,7 +87,7 @@ export class Review implements Follower {
   }
 
   settled(): Promise<unknown> {
-    return this.queue.idle();
+    return this.past.settled();
   }
 
   snapshot(): Promise<null> {
@@ -115,21 +104,15 @@ export class Review implements Follower {
 
   /** The round trips of these accounts that are over, by the time they closed. */
   async trips(accounts: readonly string[]): Promise<ReviewedTrip[]> {
-    await this.follow();
-    const all = await Promise.all(
-      accounts.flatMap((id) => {
-        const { trips } = this.of(id);
-        return trips.closed.map((trip) => this.reviewed(trip, trips));
-      }),
-    );
+    const pasts = await Promise.all(accounts.map((id) => this.past.of(id)));
+    const all = await Promise.all(pasts.flatMap(({ trips }) => trips.closed.map((trip) => this.reviewed(trip, trips))));
     return all.sort((a, b) => a.closedAt - b.closedAt);
   }
 
   /** The round trip of one of these accounts; null where there is none such. */
   async trip(id: string, accounts: readonly string[]): Promise<ReviewedTrip | null> {
-    await this.follow();
     for (const account of accounts) {
-      const { trips } = this.of(account);
+      const { trips } = await this.past.of(account);
       const found = trips.closed.find((trip) => trip.id === id);
       if (found) return this.reviewed(found, trips);
     }
@@ -138,15 +121,9 @@ export class Review implements Follower {
 
   /** The entries these accounts missed, in the order they ended. */
   async missed(accounts: readonly string[]): Promise<ReviewedMiss[]> {
-    await this.follow();
-    const all = await Promise.all(accounts.flatMap((id) => this.of(id).trips.missed.map((missed) => this.reviewedMiss(missed))));
+    const pasts = await Promise.all(accounts.map((id) => this.past.of(id)));
+    const all = await Promise.all(pasts.flatMap(({ trips }) => trips.missed.map((missed) => this.reviewedMiss(missed))));
     return all.sort((a, b) => a.missed.endedAt - b.missed.endedAt);
-  }
-
-  private of(account: string): Followed {
-    const found = this.accounts.get(account);
-    if (!found) throw new Error(`unknown account ${account}`);
-    return found;
   }
 
   private lookSoon(): void {
@@ -154,28 +131,9 @@ export class Review implements Follower {
     this.soon = setTimeout(() => {
       this.soon = null;
       // What could not be read now is read when it is asked for.
-      this.trips([...this.accounts.keys()]).catch(() => undefined);
+      this.trips(this.past.all()).catch(() => undefined);
     }, LOOK_SOON_MS);
     this.soon.unref();
-  }
-
-  private follow(): Promise<void> {
-    return this.queue.run(async () => {
-      for (;;) {
-        const entries = await this.desk.entriesAfter(this.upTo, ENTRIES_AT_ONCE);
-        for (const entry of entries) this.take(entry);
-        if (entries.length < ENTRIES_AT_ONCE) return;
-      }
-    });
-  }
-
-  private take(entry: Entry): void {
-    this.upTo = entry.seq;
-    const followed = entry.account === null ? undefined : this.accounts.get(entry.account);
-    if (!followed) return;
-    const touched = foldEntry(followed.state, entry, { instrument: (id) => this.desk.instrument(id), past: (id) => this.past.get(id) ?? null });
-    for (const working of touched.orders) this.past.set(working.order.id, working);
-    followed.trips.take(entry, touched, followed.state);
   }
 
   private keepAsked({ id, instrument, side, terms }: Order): void {
@@ -233,6 +191,11 @@ export class Review implements Follower {
     const euro = (sum: Money): Money => inEuro(sum, instrument.settlesIn, market);
     const slipped = slippage(instrument, trip, (order) => this.kept<Price>(`asked ${order}`));
     return { mae, mfe, slippage: slipped, grossEur: euro(trip.gross), netEur: euro(netOf(trip)) };
+  }
+
+  /** A sum in what an instrument settles in, in EUR as of a time. */
+  async inEuroAt(instrument: Instrument, sum: Money, time: number): Promise<Money> {
+    return inEuro(sum, instrument.settlesIn, await this.euroAt(instrument, time));
   }
 
   /** The market as far as it says what a base asset was worth at a time: the last trade of that trading day, else as it is now. */

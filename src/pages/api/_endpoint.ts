@@ -6,6 +6,7 @@ import { running } from '../../desk/running.ts';
 import type { Consents } from '../../desk/consents.ts';
 import type { Baskets } from '../../desk/baskets/baskets.ts';
 import type { Finding } from '../../desk/finding/finding.ts';
+import type { Past } from '../../desk/review/past.ts';
 import type { Review } from '../../desk/review/review.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
@@ -25,6 +26,7 @@ export interface Call {
   readonly finding: Finding;
   readonly baskets: Baskets;
   readonly review: Review;
+  readonly past: Past;
   readonly user: string;
   /** The user's own accounts. */
   readonly accounts: readonly string[];
@@ -68,6 +70,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
       finding: at.finding,
       baskets: at.baskets,
       review: at.review,
+      past: at.past,
       user,
       accounts: at.desk.accountsOf(user),
       query,

@@ -1,0 +1,76 @@
+import { sharesOf, type ClosedLot, type Movement, type Share, type StatementDay } from '../../core/backoffice/index.ts';
+import type { AccountState } from '../../core/desk/index.ts';
+import { asQuantity, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { formatDay } from '../../core/market/index.ts';
+import { formatMoney, formatScaled, type Currency, type Money } from '../../core/number/index.ts';
+import { valueAtHalves, type CashRequest, type Market } from '../../core/portfolio/index.ts';
+import { NONE } from '../../core/review/index.ts';
+import type { ShapeOf, backoffice } from '../../schemas/shapes.ts';
+import { isoOrNull, isoTime } from '../present/text.ts';
+
+export const presentMovement = ({ time, asset, kind, amount, fillId, requestId, text }: Movement): ShapeOf<typeof backoffice.movement> => ({
+  time: isoTime(time),
+  kind,
+  amount: formatMoney(amount, asset as Currency),
+  fillId,
+  requestId,
+  text,
+});
+
+export const presentDay = ({ day, opening, movements, closing }: StatementDay, asset: Currency) => ({
+  day: formatDay(day),
+  opening: formatMoney(opening, asset),
+  movements: movements.map(presentMovement),
+  closing: formatMoney(closing, asset),
+});
+
+export function presentLot(instrument: Instrument, lot: ClosedLot): ShapeOf<typeof backoffice.closedLot> {
+  const money = (value: Money): string => formatMoney(value, instrument.settlesIn);
+  return {
+    instrument: lot.instrument,
+    quantity: formatQuantity(instrument, lot.quantity),
+    openedAt: isoTime(lot.openedAt),
+    closedAt: isoTime(lot.closedAt),
+    cost: money(lot.cost),
+    proceeds: money(lot.proceeds),
+    fees: money(lot.fees),
+    result: money(lot.result),
+  };
+}
+
+export const presentCashRequest = ({
+  id,
+  clientRequestId,
+  account,
+  kind,
+  amount,
+  state,
+  requestedAt,
+  paidAt,
+}: CashRequest): ShapeOf<typeof backoffice.cashRequest> => ({
+  id,
+  clientRequestId,
+  account,
+  kind,
+  amount: formatMoney(amount, 'EUR'),
+  state,
+  requestedAt: isoTime(requestedAt),
+  paidAt: isoOrNull(paidAt),
+});
+
+/** Settled units of shares and funds at their marks; what has no mark has no value. */
+export function presentShares({ book }: AccountState, market: Market): ShapeOf<typeof backoffice.shares> {
+  const held = Object.values(book.positions).flatMap((position) => {
+    const instrument = market.instrument(position.instrument);
+    if (instrument.kind !== 'share' && instrument.kind !== 'fund') return [];
+    const unsettled = book.unsettled.reduce((sum, lot) => (lot.instrument === instrument.id ? sum + lot.quantity : sum), 0);
+    const settled = asQuantity(Math.max(0, position.quantity - unsettled));
+    const mark = market.mark(instrument.id);
+    return settled === 0 || mark === null ? [] : [{ instrument, value: valueAtHalves(instrument, settled, mark) }];
+  });
+  const present = ({ key, value, percent }: Share) => ({ key, value: formatMoney(value, 'EUR'), percent: formatScaled(percent, 2) });
+  return {
+    bySector: sharesOf(held.map(({ instrument, value }) => ({ key: instrument.sector ?? NONE, value }))).map(present),
+    byInstrument: sharesOf(held.map(({ instrument, value }) => ({ key: instrument.id, value }))).map(present),
+  };
+}

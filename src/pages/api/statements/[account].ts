@@ -1,0 +1,37 @@
+import { mainPlace, type Purpose } from '../../../core/backoffice/index.ts';
+import { VENUES } from '../../../core/instrument/index.ts';
+import { isTradingDay, tradingDay, type Day } from '../../../core/market/index.ts';
+import type { Currency } from '../../../core/number/index.ts';
+import { presentDay } from '../../../desk/backoffice/present.ts';
+import { movement } from '../../../schemas/backoffice.ts';
+import { csv, endpoint, json } from '../_endpoint.ts';
+import { invalid, notFound } from '../_problem.ts';
+import { namedDay } from '../_review.ts';
+
+export const ALL = endpoint('/api/statements/{account}', {
+  GET: async (call) => {
+    const account = call.parameter('account');
+    if (!call.accounts.includes(account)) return notFound();
+    const { cash, state } = await call.past.of(account);
+    const venue = state.terms.venues[0] ?? 'HALM';
+    const today = tradingDay(venue, call.desk.now());
+    const named = (name: 'from' | 'to'): Day | Response => (call.query[name] === undefined ? today : namedDay(String(call.query[name]), `?${name}`));
+    const from = named('from');
+    const to = named('to');
+    if (from instanceof Response) return from;
+    if (to instanceof Response) return to;
+    if (from > to) return invalid([{ path: '?from', message: 'must not be later than to' }]);
+    const main = mainPlace(state.terms);
+    const asset = (call.query['asset'] ?? main.asset) as Currency;
+    const purpose = (call.query['purpose'] ?? (asset === main.asset ? main.purpose : 'spot')) as Purpose;
+    const places = cash.places();
+    if (!places.some((place) => place.asset === asset && place.purpose === purpose))
+      return invalid([{ path: '?purpose', message: `must be one of ${places.map((place) => `${place.asset} ${place.purpose}`).join(', ')}` }]);
+    const days: Day[] = [];
+    for (let day = from; day <= Math.min(to, today); day++) if (isTradingDay(VENUES[venue], day)) days.push(day);
+    const listed = cash.statement(days, asset, purpose).map((day) => presentDay(day, asset));
+    if (call.query['format'] !== 'csv') return json(200, { account, currency: asset, asset, purpose, days: listed });
+    const rows = listed.flatMap(({ movements, ...day }) => (movements.length === 0 ? [day] : movements.map((one) => ({ ...day, ...one }))));
+    return csv('statement', ['day', 'opening', ...movement.required, 'closing'], rows);
+  },
+});
