@@ -10,6 +10,8 @@ interface PageDefinition {
 
 /** Every page; what draws it is loaded when it is first opened. */
 export const PAGES: Readonly<Record<PageName, PageDefinition>> = {
+  review: { title: 'Review', about: 'what it made, what it cost, day, week and setups', view: lazy(() => import('./review/ReviewPage.tsx')) },
+  accounts: { title: 'Accounts', about: 'money, holdings, lots, statements, withdrawals', view: lazy(() => import('./accounts/AccountsPage.tsx')) },
   risk: { title: 'Risk', about: 'rules, locks, what they have come to', view: lazy(() => import('./risk/RiskPage.tsx')) },
   settings: { title: 'Settings', about: 'look, sending, sizes, sounds, who is signed in', view: lazy(() => import('./settings/SettingsPage.tsx')) },
 };

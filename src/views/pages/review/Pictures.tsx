@@ -1,0 +1,57 @@
+const WIDTH = 560;
+const HEIGHT = 120;
+
+/** The running result, what it fell from its high shaded. */
+export function Curve({ nets }: { nets: readonly number[] }) {
+  const points = [0, ...nets];
+  const highs = points.map((_, i) => Math.max(...points.slice(0, i + 1)));
+  const [low, high] = [Math.min(...points), Math.max(...points, 1)];
+  const x = (i: number): number => (points.length < 2 ? 0 : (i / (points.length - 1)) * WIDTH);
+  const y = (value: number): number => HEIGHT - ((value - low) / (high - low || 1)) * HEIGHT;
+  const line = (values: readonly number[]): string => values.map((value, i) => `${x(i).toFixed(1)},${y(value).toFixed(1)}`).join(' ');
+  const back = points.map((value, i) => `${x(i).toFixed(1)},${y(value).toFixed(1)}`).reverse();
+  return (
+    <svg
+      viewBox={`0 -4 ${WIDTH} ${HEIGHT + 8}`}
+      className="h-[120px] w-full"
+      preserveAspectRatio="none"
+      role="img"
+      aria-label={`Running result over ${nets.length} round trips, ending at ${nets[nets.length - 1] ?? 0} EUR`}
+    >
+      <polygon points={`${line(highs)} ${back.join(' ')}`} fill="var(--color-down-wash, currentColor)" opacity="0.25" />
+      <line x1="0" x2={WIDTH} y1={y(0)} y2={y(0)} stroke="currentColor" opacity="0.4" strokeDasharray="3 3" vectorEffect="non-scaling-stroke" />
+      <polyline points={line(points)} fill="none" stroke="currentColor" strokeWidth="1.5" vectorEffect="non-scaling-stroke" />
+    </svg>
+  );
+}
+
+/** Results as dots on an axis of multiples of what was risked first. */
+export function Multiples({ values }: { values: readonly number[] }) {
+  const most = Math.max(2, ...values.map(Math.abs));
+  const x = (value: number): number => 10 + ((value + most) / (2 * most)) * (WIDTH - 20);
+  const ticks = [-Math.floor(most), 0, Math.floor(most)];
+  return (
+    <svg viewBox={`0 0 ${WIDTH} 54`} className="h-[54px] w-full" role="img" aria-label={`${values.length} results as multiples of the first risk`}>
+      <line x1="0" x2={WIDTH} y1="36" y2="36" stroke="currentColor" opacity="0.4" />
+      {ticks.map((tick) => (
+        <text key={tick} x={x(tick)} y="50" fontSize="11" textAnchor="middle" fill="currentColor">
+          {tick} R
+        </text>
+      ))}
+      {values.map((value, i) => (
+        <circle key={i} cx={x(value)} cy={30 - (i % 4) * 7} r="3" fill="currentColor" opacity="0.65" />
+      ))}
+    </svg>
+  );
+}
+
+/** A share of the largest as a bar, to the right from the middle for what was made and to the left for what was lost. */
+export function ResultBar({ value, most }: { value: number; most: number }) {
+  const width = most === 0 ? 0 : (Math.abs(value) / most) * 50;
+  return (
+    <span className="relative inline-block h-[8px] w-[120px] bg-well" aria-hidden="true">
+      <span className="absolute inset-y-0 bg-ink opacity-60" style={{ left: `${value < 0 ? 50 - width : 50}%`, width: `${width}%` }} />
+      <span className="absolute inset-y-0 left-1/2 w-px bg-hair" />
+    </span>
+  );
+}

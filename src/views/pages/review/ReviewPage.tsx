@@ -1,0 +1,183 @@
+import { useStore } from '@nanostores/react';
+import { useState } from 'react';
+import { formatDay, tradingDay } from '../../../core/market/index.ts';
+import { GROUPINGS, NONE, type Grouping } from '../../../core/review/index.ts';
+import { Choice } from '../../../kit/Choice.tsx';
+import { resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
+import { useAsked } from '../../act/queries.tsx';
+import { Section } from '../settings/Section.tsx';
+import { DayNote } from './DayNote.tsx';
+import { Curve, Multiples, ResultBar } from './Pictures.tsx';
+import { PERIODS, daysIn, type Period } from './period.ts';
+import { Recap } from './Recap.tsx';
+import { Trips } from './Trips.tsx';
+
+type ApiFigures = AnswerOf<'GET /api/review/figures'>;
+const ALL = 'all';
+
+/** What trading has made: what is chosen stands in one sentence, and nothing else is in. */
+export default function ReviewPage() {
+  const now = useStore($clock)?.time;
+  if (!now) return <div className="skeleton h-[200px]" role="status" aria-label="Loading the review" />;
+  return <Chosen today={formatDay(tradingDay('HALM', Date.parse(now)))} />;
+}
+
+function Chosen({ today }: { today: string }) {
+  const accounts = useStore($session)?.accounts ?? [];
+  const [period, setPeriod] = useState<Period>('this week');
+  const [account, setAccount] = useState<string>(ALL);
+  const [setup, setSetup] = useState<string>(ALL);
+  const [side, setSide] = useState<string>(ALL);
+  const [by, setBy] = useState<Grouping>('setup');
+  const days = daysIn(period, today);
+  const chosen = (value: string): string | undefined => (value === ALL ? undefined : value);
+  const scope = { from: days.from, to: days.to, account: chosen(account) };
+  const query = { ...scope, setup: chosen(setup), side: chosen(side) };
+  const { data: figures, error } = useAsked('GET /api/review/figures', { query: { ...query, by } });
+  const { data: trips } = useAsked('GET /api/review/round-trips', { query });
+  const { data: setups } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'setup' } });
+  const { data: missed } = useAsked('GET /api/review/missed', { query });
+  const options = (of: readonly string[], all: string) => [{ value: ALL, words: all }, ...of.map((value) => ({ value, words: value }))];
+  const sentence = [
+    period === 'all' ? 'Every round trip that is over' : `Round trips that ended ${period}`,
+    `in ${account === ALL ? 'all accounts' : account}`,
+    ...(setup === ALL ? [] : [setup === NONE ? 'without a setup' : `of ${setup}`]),
+    ...(side === ALL ? [] : [`${side} ones`]),
+  ].join(', ');
+  return (
+    <div className="flex flex-col gap-4">
+      <div className="flex flex-wrap items-center gap-2" role="group" aria-label="What is chosen">
+        <Choice label="Period" value={period} options={PERIODS.map((value) => ({ value, words: value }))} onPick={setPeriod} />
+        <Choice label="Account" value={account} options={options(accounts, 'all accounts')} onPick={setAccount} />
+        <Choice
+          label="Setup"
+          value={setup}
+          options={options(
+            (setups?.groups ?? []).map(({ key }) => key),
+            'all setups',
+          )}
+          onPick={setSetup}
+        />
+        <Choice label="Side" value={side} options={options(['long', 'short'], 'long and short')} onPick={setSide} />
+      </div>
+      <p className="text-[14px]" data-testid="review-sentence">
+        {sentence}.
+      </p>
+      {error && <p className="plate heather whitespace-normal">{problemWords(error.problem)}</p>}
+      {figures && <Result figures={figures} />}
+      {figures && figures.all.count > 0 && (
+        <div className="grid grid-cols-2 gap-4">
+          <Section title="Running result" about="In EUR, after fees; what it fell from its high is shaded.">
+            <Curve nets={figures.curve.map(({ net }) => Number(net))} />
+          </Section>
+          <Section title="As multiples of the first risk" about="Of those that had a stop.">
+            {figures.all.expectancyR === null ? (
+              <p className="text-quiet">None of these had a stop, so nothing says what was risked.</p>
+            ) : (
+              <Multiples values={(trips?.items ?? []).flatMap(({ r }) => (r === null ? [] : [Number(r)]))} />
+            )}
+          </Section>
+        </div>
+      )}
+      {figures && figures.groups.length > 0 && <Groups figures={figures} by={by} onBy={setBy} />}
+      <Trips trips={trips?.items ?? null} query={query} />
+      <Section title="Missed entries" about="Opening orders that ended wholly unfilled, and what they would have made to the close, without fees.">
+        {(missed ?? []).length === 0 ? (
+          <p className="text-quiet">None.</p>
+        ) : (
+          <table className="list w-full">
+            <thead>
+              <tr>
+                {['instrument', 'setup', 'price', 'quantity', 'to the close', 'best', 'worst'].map((head, i) => (
+                  <th key={head} scope="col" className={i > 1 ? 'text-right' : 'text-left'}>
+                    {head}
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {(missed ?? []).map((one) => (
+                <tr key={one.order}>
+                  <td>{one.instrument}</td>
+                  <td>{one.setup ?? '–'}</td>
+                  {[one.price, one.quantity].map((text, i) => (
+                    <td key={i} className="figure">
+                      {text}
+                    </td>
+                  ))}
+                  {[one.toClose, one.best, one.worst].map((text, i) => (
+                    <td key={i} className={`figure ${resultClass(text ?? '')}`}>
+                      {text === null ? '–' : signed(text)}
+                    </td>
+                  ))}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </Section>
+      <Recap day={today} account={chosen(account)} />
+      <DayNote key={today} day={today} />
+    </div>
+  );
+}
+
+/** The result first, as one line. */
+function Result({ figures: { all } }: { figures: ApiFigures }) {
+  const parts: readonly (readonly [string, string, string])[] = [
+    ['net', signed(all.net), resultClass(all.net)],
+    ['round trips', String(all.count), ''],
+    ['won', all.winRate === null ? '–' : `${all.winRate} %`, ''],
+    ['a day', all.perDay === null ? '–' : signed(shortened(all.perDay, 2)), ''],
+    ['expectancy', all.expectancyR === null ? 'no stop, no R' : `${signed(shortened(all.expectancyR, 2))} R`, ''],
+    ['profit factor', all.profitFactor === null ? '–' : shortened(all.profitFactor, 2), ''],
+    ['largest fall', all.drawdown, ''],
+    ['costs', all.fees, ''],
+  ];
+  return (
+    <p className="flex flex-wrap gap-x-5 gap-y-1 border-y border-hair py-2 text-[14px]" data-testid="review-result">
+      {parts.map(([words, text, tone]) => (
+        <span key={words}>
+          {words} <b className={`figure ${tone}`}>{text}</b>
+        </span>
+      ))}
+    </p>
+  );
+}
+
+function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy: (by: Grouping) => void }) {
+  const most = Math.max(...figures.groups.map(({ figures: of }) => Math.abs(Number(of.net))));
+  return (
+    <Section title="By">
+      <Choice label="Group by" value={by} options={GROUPINGS.map((value) => ({ value, words: value }))} onPick={onBy} />
+      <table className="list mt-2 w-full">
+        <thead>
+          <tr>
+            {[by, '', 'net', 'count', 'won', 'R', 'profit factor', 'costs'].map((head, i) => (
+              <th key={i} scope="col" className={i > 1 ? 'text-right' : 'text-left'}>
+                {head === '' ? <span className="sr-only">as a bar</span> : head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {figures.groups.map(({ key, figures: of }) => (
+            <tr key={key}>
+              <td>{key}</td>
+              <td>
+                <ResultBar value={Number(of.net)} most={most} />
+              </td>
+              <td className={`figure ${resultClass(of.net)}`}>{signed(of.net)}</td>
+              <td className="figure">{of.count}</td>
+              <td className="figure">{of.winRate === null ? '–' : `${of.winRate} %`}</td>
+              <td className="figure">{of.expectancyR === null ? '–' : signed(shortened(of.expectancyR, 2))}</td>
+              <td className="figure">{of.profitFactor === null ? '–' : shortened(of.profitFactor, 2)}</td>
+              <td className="figure">{of.fees}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}

@@ -1,0 +1,102 @@
+import { useMemo, useState } from 'react';
+import { Grid, useGrid, type GridColumn, type Sorting } from '../../../kit/Grid.tsx';
+import { resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { clockText } from '../../../kit/clock.ts';
+import { TextCell } from '../../../kit/TextCell.tsx';
+import { problemWords, request, zoneOf, type AnswerOf } from '../../../live/index.ts';
+import { askAgain } from '../../act/queries.tsx';
+import { Section } from '../settings/Section.tsx';
+
+type ApiTrip = AnswerOf<'GET /api/review/round-trips'>['items'][number];
+type Field = 'setup' | 'note';
+
+const figure = (id: keyof ApiTrip, head: string, text: (trip: ApiTrip) => string | null, tone = false): GridColumn<ApiTrip> => ({
+  id,
+  head,
+  figure: true,
+  cell: (trip) => {
+    const said = text(trip);
+    return <span className={tone && said !== null ? resultClass(said) : ''}>{said === null ? '–' : tone ? signed(said) : said}</span>;
+  },
+  value: (trip) => Number(text(trip) ?? Number.NaN),
+  csv: (trip) => text(trip) ?? '',
+});
+
+/** The round trips one by one; setup and note are edited where they stand. */
+export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; query: Readonly<Record<string, string | undefined>> }) {
+  const [edited, setEdited] = useState<{ readonly id: string; readonly field: Field } | null>(null);
+  const [refused, setRefused] = useState<string | null>(null);
+  const [sorting, setSorting] = useState<Sorting>([{ id: 'closedAt', desc: true }]);
+  const columns = useMemo((): GridColumn<ApiTrip>[] => {
+    const save = async (trip: ApiTrip, field: Field, text: string | null): Promise<void> => {
+      setEdited(null);
+      if (text === null || text === (trip[field] ?? '')) return;
+      const done = await request('PATCH /api/review/round-trips/{id}', { path: { id: trip.id }, body: { [field]: text === '' ? null : text } });
+      setRefused(done.ok ? null : problemWords(done.problem));
+      await Promise.all([askAgain('GET /api/review/round-trips'), askAgain('GET /api/review/figures')]);
+    };
+    const editable = (field: Field, head: string): GridColumn<ApiTrip> => ({
+      id: field,
+      head,
+      cell: (trip) =>
+        edited?.id === trip.id && edited.field === field ? (
+          <TextCell label={`${head} of ${trip.instrument}`} value={trip[field] ?? ''} onDone={(text) => void save(trip, field, text)} />
+        ) : (
+          <button
+            type="button"
+            className="w-full truncate text-left"
+            aria-label={`${head} of ${trip.instrument}: ${trip[field] ?? 'none'}, change`}
+            onClick={() => setEdited({ id: trip.id, field })}
+          >
+            {trip[field] ?? '–'}
+          </button>
+        ),
+      value: (trip) => trip[field] ?? '',
+    });
+    return [
+      {
+        id: 'closedAt',
+        head: 'closed',
+        cell: (trip) => <span className="figure">{`${trip.closedAt.slice(5, 10)} ${clockText(zoneOf(trip.instrument), trip.closedAt)}`}</span>,
+        value: (trip) => trip.closedAt,
+      },
+      { id: 'account', head: 'account', cell: (trip) => trip.account, value: (trip) => trip.account },
+      { id: 'instrument', head: 'instrument', cell: (trip) => trip.instrument, value: (trip) => trip.instrument },
+      { id: 'side', head: 'side', cell: (trip) => trip.side, value: (trip) => trip.side },
+      figure('quantity', 'quantity', ({ quantity }) => quantity),
+      figure('averageEntry', 'in', ({ averageEntry }) => averageEntry),
+      figure('averageExit', 'out', ({ averageExit }) => averageExit),
+      figure('netEur', 'net', ({ netEur }) => netEur, true),
+      figure('fees', 'costs', ({ fees }) => fees),
+      figure('r', 'R', ({ r }) => (r === null ? null : shortened(r, 2)), true),
+      figure('mae', 'worst', ({ mae }) => mae, true),
+      figure('mfe', 'best', ({ mfe }) => mfe, true),
+      figure('slippage', 'slippage', ({ slippage }) => slippage),
+      editable('setup', 'setup'),
+      editable('note', 'note'),
+    ];
+  }, [edited]);
+  const grid = useGrid({ rows: trips ?? [], columns, keyOf: (trip: ApiTrip) => `${trip.account} ${trip.id}`, sorting, onSorting: setSorting });
+  const given = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]]));
+  const address = `/api/review/round-trips?${new URLSearchParams([...given, ['format', 'csv']])}`;
+  return (
+    <Section title="Round trips">
+      <p className="mb-2 flex items-center gap-3">
+        <a className="underline" href={address} download="round-trips.csv">
+          export as CSV
+        </a>
+        <button type="button" className="underline" onClick={() => window.print()}>
+          print
+        </button>
+        {refused !== null && <span className="plate heather whitespace-normal">{refused}</span>}
+      </p>
+      {trips === null ? (
+        <div className="skeleton h-[120px]" role="status" aria-label="Loading the round trips" />
+      ) : (
+        <div className="h-[260px]">
+          <Grid grid={grid} name="Round trips" empty={<p className="text-quiet">None that is over: choose a longer period.</p>} />
+        </div>
+      )}
+    </Section>
+  );
+}
