@@ -1,8 +1,6 @@
 import { expect } from 'chai';
-import { Client, dropFolder, newFolder, startServer, writeTape, type Server } from '../support/server.ts';
+import { TapeServer, at, played } from '../support/tape-server.ts';
 
-const START = Date.parse('2026-03-02T09:00:00.000Z');
-const at = (seconds: number): string => new Date(START + Math.round(seconds * 1000)).toISOString();
 const G = 'GANET.HALM';
 const trade = (seconds: number, price: string, of = G): string => `${at(seconds)},${of},trade,buy,${price},10,`;
 const level = (seconds: number, side: 'bid' | 'ask', price: string, quantity: number, of = G): string =>
@@ -25,47 +23,7 @@ interface Run {
   readonly items: readonly { readonly instrument: string }[];
 }
 
-/** A server on a tape whose time is moved by hand, and may be killed. */
-class Tape {
-  private server!: Server;
-  api!: Client;
-  private readonly file: string;
-  private readonly folder = newFolder();
-
-  constructor(rows: readonly string[]) {
-    this.file = writeTape([...rows].sort((a, b) => (a.slice(0, 24) < b.slice(0, 24) ? -1 : 1)));
-  }
-
-  async start(): Promise<void> {
-    this.server = await startServer({ KAVIX_MARKET: `tape:${this.file}`, KAVIX_CLOCK: 'manual', KAVIX_DATA: this.folder });
-    this.api = await Client.signIn(this.server.address);
-  }
-
-  async end(): Promise<void> {
-    await this.server.kill();
-    dropFolder(this.folder);
-  }
-
-  async go(seconds: number): Promise<void> {
-    const reply = await this.api.call('POST', '/api/clock', { advanceTo: at(seconds) });
-    expect(reply.status).to.equal(200);
-  }
-
-  async killed(): Promise<void> {
-    await this.server.kill();
-    await this.start();
-  }
-
-  async made<T>(path: string, body: object): Promise<T> {
-    const reply = await this.api.call('POST', path, body);
-    expect(reply.status, JSON.stringify(reply.body)).to.be.oneOf([200, 201]);
-    return reply.body;
-  }
-
-  async got<T>(path: string): Promise<T> {
-    return (await this.api.call('GET', path)).body;
-  }
-
+class Tape extends TapeServer {
   alert(fields: object): Promise<Alert> {
     return this.made('/api/alerts', { kind: 'condition', instrument: G, ...fields });
   }
@@ -79,15 +37,7 @@ class Tape {
   }
 }
 
-async function onTape(rows: readonly string[], scene: (tape: Tape) => Promise<void>): Promise<void> {
-  const tape = new Tape(rows);
-  await tape.start();
-  try {
-    await scene(tape);
-  } finally {
-    await tape.end();
-  }
-}
+const onTape = (rows: readonly string[], scene: (tape: Tape) => Promise<void>): Promise<void> => played(new Tape(rows), scene);
 
 const times = (...seconds: number[]): string[] => seconds.map(at);
 

@@ -1,0 +1,110 @@
+import { expect } from 'chai';
+import { Client } from '../support/server.ts';
+import { START, TapeServer, played } from '../support/tape-server.ts';
+
+const G = 'GANET.HALM';
+const level = (side: string, price: string): string => `${new Date(START).toISOString()},${G},level,${side},${price},1000000,`;
+const TAPE = [level('bid', '40.99'), level('ask', '41.00')];
+
+const onTape = (rows: readonly string[], scene: (tape: TapeServer) => Promise<void>): Promise<void> => played(new TapeServer(rows), scene);
+
+interface CashRequest {
+  readonly id: string;
+  readonly state: string;
+  readonly paidAt: string | null;
+}
+interface Trip {
+  readonly id: string;
+  readonly setup: string | null;
+  readonly note: string | null;
+}
+
+const cash = async (tape: TapeServer): Promise<string> => (await tape.got<{ cash: string }>('/api/accounts/MAIN')).cash;
+const ask = (tape: TapeServer, fields: object) =>
+  tape.api.call('POST', '/api/cash-requests', { account: 'MAIN', kind: 'withdrawal', amount: '1000.00', ...fields });
+const order = (side: string, more: object = {}) => ({
+  clientOrderId: `${side}1`,
+  account: 'MAIN',
+  instrument: G,
+  side,
+  type: 'market',
+  quantity: '10',
+  ...more,
+});
+
+describe('money in and out', function () {
+  this.timeout(120_000);
+
+  it('a request named again is the same request, over a kill; another content is a conflict', () =>
+    onTape(TAPE, async (tape) => {
+      const first = await ask(tape, { clientRequestId: 'once' });
+      expect([first.status, await cash(tape)]).to.deep.equal([201, '99000.00']);
+      await tape.killed();
+      const again = await ask(tape, { clientRequestId: 'once' });
+      expect([again.status, (again.body as CashRequest).id, await cash(tape)]).to.deep.equal([200, (first.body as CashRequest).id, '99000.00']);
+      expect((await ask(tape, { clientRequestId: 'once', amount: '5.00' })).status).to.equal(409);
+      expect(await cash(tape)).to.equal('99000.00');
+    }));
+
+  it('is refused while the broker can’t be reached, and nothing is kept', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.made('/api/link', { broker: 'down' });
+      expect((await ask(tape, {})).status).to.equal(503);
+      await tape.made('/api/link', { broker: 'up' });
+      expect([await cash(tape), (await tape.got<{ items: unknown[] }>('/api/cash-requests')).items.length]).to.deep.equal(['100000.00', 0]);
+    }));
+
+  it('what is wrong is named', () =>
+    onTape(TAPE, async (tape) => {
+      for (const [fields, path] of [
+        [{ amount: '1.001' }, '/amount'],
+        [{ amount: '100000.01' }, '/amount'],
+        [{ account: 'NIGHT' }, '/account'],
+        [{ kind: 'loan' }, '/kind'],
+      ] as const) {
+        // prettier-ignore
+        const refused = await ask(tape, fields);
+        expect([refused.status, (refused.body as { errors: { path: string }[] }).errors[0]?.path]).to.deep.equal([422, path]);
+      }
+      for (const path of [
+        '/api/statements/MAIN?from=2026-02-30',
+        '/api/statements/MAIN?from=2026-03-03&to=2026-03-02',
+        '/api/statements/MAIN?purpose=spot',
+        '/api/reports/realised/MAIN?method=lifo',
+        '/api/review/figures?by=moon',
+        '/api/review/round-trips?account=OTHER',
+        '/api/review/round-trips?kind=boat',
+        '/api/review/missed?instrument=NOPE',
+        '/api/review/recap?day=soon',
+        '/api/notes/soon',
+      ])
+        // prettier-ignore
+        expect((await tape.api.call('GET', path)).status, path).to.equal(422);
+      expect((await tape.api.call('GET', '/api/review/recap')).status).to.equal(422);
+      expect((await tape.api.call('DELETE', '/api/cash-requests/none')).status).to.equal(404);
+    }));
+});
+
+describe('what is said of a round trip afterwards', function () {
+  this.timeout(120_000);
+
+  it('is kept over a kill; the order keeps its own setup; others see nothing', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.go(1);
+      await tape.made('/api/orders', order('buy', { setup: 'dip' }));
+      await tape.made('/api/orders', order('sell'));
+      const one = async (): Promise<Trip> => (await tape.got<{ items: Trip[] }>('/api/review/round-trips')).items[0] as Trip;
+      const { id } = await one();
+      expect((await tape.api.call('PATCH', `/api/review/round-trips/${id}`, { setup: 'range', note: 'late' })).status).to.equal(200);
+      await tape.killed();
+      expect(await one()).to.include({ id, setup: 'range', note: 'late' });
+      expect((await tape.api.call('PATCH', `/api/review/round-trips/${id}`, { setup: null })).status).to.equal(200);
+      expect(await one()).to.include({ setup: null, note: 'late' });
+      expect((await tape.got<{ items: { setup: string }[] }>('/api/orders')).items.map(({ setup }) => setup)).to.include('dip');
+      for (const body of [{}, { setup: '(none)' }, { setup: '' }, { colour: 'red' }])
+        expect((await tape.api.call('PATCH', `/api/review/round-trips/${id}`, body)).status, JSON.stringify(body)).to.equal(422);
+      const other = await Client.signIn(tape.address, 'second', 'kavix-second');
+      expect((await other.call('PATCH', `/api/review/round-trips/${id}`, { note: 'mine' })).status).to.equal(404);
+      expect(((await other.call('GET', '/api/review/round-trips')).body as { items: Trip[] }).items).to.deep.equal([]);
+    }));
+});

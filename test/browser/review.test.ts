@@ -1,0 +1,98 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver } from 'selenium-webdriver';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client } from '../support/server.ts';
+
+interface Listed<T> {
+  readonly items: readonly T[];
+}
+interface Trip {
+  readonly setup: string | null;
+  readonly note: string | null;
+  readonly net: string;
+}
+
+describe('what it made, under the hands', function () {
+  this.timeout(120_000);
+  let driver: WebDriver;
+  let leave: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    ({ api, driver, page, leave } = await takeSeat([...tapeMarket('GANET.HALM', 41.2), ...tapeMarket('BRINE.HALM', 27.3)].sort(), '09:00:01.000'));
+    const place = async (side: string, instrument: string, setup?: string): Promise<void> => {
+      const body = { clientOrderId: `${side}-${instrument}`, account: 'MAIN', instrument, side, type: 'market', quantity: '10', ...(setup ? { setup } : {}) };
+      expect((await api.call('POST', '/api/orders', body)).status).to.equal(201);
+    };
+    await place('buy', 'GANET.HALM', 'pullback');
+    await place('sell', 'GANET.HALM');
+    await place('buy', 'BRINE.HALM', 'range');
+    await place('sell', 'BRINE.HALM');
+  });
+  after(() => leave());
+
+  const text = (css: string): Promise<string> => driver.executeScript(`return document.querySelector(${JSON.stringify(css)})?.textContent ?? ''`);
+  const press = async (label: string): Promise<void> => {
+    const by = By.xpath(`//button[@aria-label="${label}" or normalize-space(.)="${label}"]`);
+    const found = await driver.wait(async () => (await driver.findElements(by))[0] ?? null, 4000, label);
+    await found?.click();
+  };
+  const pick = async (choice: string, words: string): Promise<void> => {
+    await (await driver.findElement(By.css(`button[aria-label^="${choice}"]`))).click();
+    const item = By.xpath(`//*[contains(@role, "menuitem") or @role="option"][normalize-space(.)="${words}"]`);
+    await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000, words))?.click();
+  };
+  const trips = async (): Promise<readonly Trip[]> => ((await api.call('GET', '/api/review/round-trips')).body as Listed<Trip>).items;
+
+  it('what is chosen is one sentence, and nothing else is in', async () => {
+    await page.openPage('Review');
+    await driver.wait(async () => /round trips 2/.test(await text('[data-testid="review-result"]')), 8000);
+    expect(await text('[data-testid="review-sentence"]')).to.equal('Round trips that ended this week, in all accounts.');
+    await pick('Setup', 'pullback');
+    await driver.wait(async () => /round trips 1/.test(await text('[data-testid="review-result"]')), 8000);
+    expect(await text('[data-testid="review-sentence"]')).to.equal('Round trips that ended this week, in all accounts, of pullback.');
+    expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('a note is written where the round trip stands, and kept', async () => {
+    await press('note of GANET.HALM: none, change');
+    await driver.findElement(By.css('[aria-label="note of GANET.HALM"]')).sendKeys('too early, "again"', Key.ENTER);
+    await driver.wait(async () => (await trips()).some(({ note }) => note === 'too early, "again"'), 4000);
+    await page.until(`return document.querySelector('[aria-label^="note of GANET.HALM: too early"]')`);
+  });
+
+  it('the export reads back as what is listed', async () => {
+    const address = await (await driver.findElement(By.css('a[download="round-trips.csv"]'))).getAttribute('href');
+    const csv = await driver.executeAsyncScript<string>(`fetch(arguments[0]).then((r) => r.text()).then(arguments[1])`, address);
+    const [head, row, ...rest] = csv.trim().split('\r\n');
+    expect(head?.split(',').slice(0, 3)).to.deep.equal(['id', 'account', 'instrument']);
+    expect(row).to.contain('"too early, ""again"""');
+    expect(rest).to.deep.equal([]);
+  });
+
+  it('the day’s note is kept', async () => {
+    const note = await driver.findElement(By.css('textarea[aria-label^="Note of"]'));
+    await note.sendKeys('One trade less.');
+    await press('keep it');
+    await driver.wait(async () => ((await api.call('GET', '/api/notes/2026-03-02')).body as { text: string }).text === 'One trade less.', 4000);
+  });
+
+  it('a withdrawal is asked for and taken back; too much is refused in words', async () => {
+    await page.openPage('Accounts');
+    const amount = await driver.wait(async () => (await driver.findElements(By.css('[aria-label="Amount in EUR"]')))[0] ?? null, 8000);
+    await amount?.sendKeys('999999.00', Key.ENTER);
+    await driver.wait(async () => /must be at most/.test(await text('[aria-label="Withdrawals and deposits"]')), 4000);
+    await amount?.sendKeys(Key.chord(Key.CONTROL, 'a'), '250.00', Key.ENTER);
+    await press('take back the withdrawal of 250.00');
+    const state = async (): Promise<string[]> =>
+      ((await api.call('GET', '/api/cash-requests')).body as Listed<{ state: string }>).items.map((one) => one.state);
+    await driver.wait(async () => (await state()).includes('canceled'), 4000);
+    expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('the statement chains, and ends with the cash there is', async () => {
+    const { cash } = (await api.call('GET', '/api/accounts/MAIN')).body as { cash: string };
+    await driver.wait(async () => (await text('[aria-label="Statement of MAIN"]')).endsWith(`ends with${Number(cash).toLocaleString('en-US', { minimumFractionDigits: 2 })}`), 8000); // prettier-ignore
+  });
+});
