@@ -18,6 +18,7 @@ export const PANE_KINDS = [
   'Exit plans',
   'Scanner',
   'Alerts',
+  'Option chain',
   'Activity',
   'Balances',
 ] as const;

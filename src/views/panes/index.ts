@@ -12,6 +12,7 @@ import { cardPane } from './instrument-card/definition.ts';
 import { ladderPane } from './ladder/definition.ts';
 import { liveListPane } from './live-list/definition.ts';
 import { newsPane } from './news/definition.ts';
+import { optionChainPane } from './option-chain/definition.ts';
 import { ordersPane } from './orders/definition.ts';
 import { positionsPane } from './positions/definition.ts';
 import { quoteTablePane } from './quote-table/definition.ts';
@@ -38,6 +39,7 @@ export const PANES: Readonly<Record<PaneKind, PaneDefinition>> = {
   'Exit plans': exitPlansPane,
   Scanner: scannerPane,
   Alerts: alertsPane,
+  'Option chain': optionChainPane,
   Activity: activityPane,
   Balances: balancesPane,
 };

@@ -1,0 +1,146 @@
+import { useStore } from '@nanostores/react';
+import { useState } from 'react';
+import { Choice } from '../../../kit/Choice.tsx';
+import { instrumentOf, problemWords, type AnswerOf } from '../../../live/index.ts';
+import { usePaneCommands } from '../../act/keys.ts';
+import { useAsked } from '../../act/queries.tsx';
+import { walkCommands } from '../../act/table.ts';
+import { dragsInstrument } from '../../workspace/drag.ts';
+import { $letters, $panes, setInstrument, targetOf } from '../../workspace/panes.ts';
+
+type Chain = AnswerOf<'GET /api/options/{underlying}'>;
+type Cell = NonNullable<Chain['rows'][number]['call']>;
+type Side = 'call' | 'put';
+
+const AGAIN_MS = 1000;
+const PERCENT = 100;
+const percent = (text: string | null): string => (text === null ? '–' : `${(Number(text) * PERCENT).toFixed(1)} %`);
+const delta = (text: string | null): string => (text === null ? '–' : Number(text).toFixed(2).replace('-', '−'));
+
+/** The options of what the pane's letter shows, or of what the option it shows is of. */
+export default function OptionChainPane({ id }: { id: string }) {
+  useStore($panes);
+  useStore($letters);
+  const shown = targetOf(id)?.instrument ?? null;
+  const underlying = shown === null ? null : (instrumentOf(shown)?.underlying ?? shown);
+  if (underlying === null) return <p className="p-2 text-quiet">Choose an instrument: its options are shown here.</p>;
+  return <ChainOf key={underlying} id={id} underlying={underlying} shown={shown} />;
+}
+
+function ChainOf({ id, underlying, shown }: { id: string; underlying: string; shown: string | null }) {
+  const [expiry, setExpiry] = useState<string | null>(null);
+  const { data: chain, error } = useAsked(
+    'GET /api/options/{underlying}',
+    { path: { underlying }, query: { expiry: expiry ?? undefined } },
+    { everyMs: AGAIN_MS },
+  );
+  const options = (chain?.rows ?? []).flatMap(({ call, put }) => [call, put].flatMap((cell) => (cell ? [cell.instrument] : [])));
+  const calls = (chain?.rows ?? []).flatMap(({ call }) => (call ? [call.instrument] : []));
+  const puts = (chain?.rows ?? []).flatMap(({ put }) => (put ? [put.instrument] : []));
+  const side = shown !== null && puts.includes(shown) ? puts : calls;
+  usePaneCommands(id, [
+    ...walkCommands('strike', side, shown, (option) => setInstrument(id, option)),
+    {
+      keys: ['ArrowLeft', 'ArrowRight'],
+      words: 'the other side of the strike',
+      cannot: () => (shown !== null && options.includes(shown) ? null : 'no option is chosen: press one first'),
+      run: () => {
+        const row = chain?.rows.find(({ call, put }) => call?.instrument === shown || put?.instrument === shown);
+        const other = row?.call?.instrument === shown ? row?.put : row?.call;
+        if (other) setInstrument(id, other.instrument);
+      },
+    },
+  ]);
+  if (error) return <p className="plate heather m-2 whitespace-normal">{problemWords(error.problem)}</p>;
+  if (!chain) return <div className="skeleton h-full" role="status" aria-label="Loading the options" />;
+  if (chain.rows.length === 0) return <p className="p-2 text-quiet">{underlying} has no options.</p>;
+  const spot = chain.spot === null ? null : Number(chain.spot);
+  const nearest =
+    spot === null ? null : chain.rows.reduce((best, row) => (Math.abs(Number(row.strike) - spot) < Math.abs(Number(best.strike) - spot) ? row : best)).strike;
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex h-[26px] shrink-0 items-center gap-3 px-2">
+        <Choice label="Expiry" value={chain.expiry} options={chain.expiries.map((value) => ({ value, words: value }))} onPick={setExpiry} />
+        <span className="truncate">
+          {underlying} at <b className="figure">{chain.spot ?? '–'}</b>
+        </span>
+        <span className="truncate text-quiet">
+          {chain.years === null ? '' : `${Math.round(Number(chain.years) * 365)} days, `}rate {percent(chain.rate)}
+        </span>
+      </div>
+      <div className="min-h-0 flex-1 scroll" tabIndex={0} role="region" aria-label={`Options of ${underlying}`}>
+        <table className="list w-full">
+          <thead>
+            <tr>
+              <th scope="colgroup" colSpan={4}>
+                calls
+              </th>
+              <th scope="col" rowSpan={2} className="text-center align-bottom">
+                strike
+              </th>
+              <th scope="colgroup" colSpan={4}>
+                puts
+              </th>
+            </tr>
+            <tr>
+              {['delta', 'volatility', 'position', 'bid / ask'].map((head) => (
+                <th key={head} scope="col" className="text-right">
+                  {head}
+                </th>
+              ))}
+              {['bid / ask', 'position', 'volatility', 'delta'].map((head) => (
+                <th key={head} scope="col" className="text-right">
+                  {head}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {chain.rows.map(({ strike, call, put }) => (
+              <tr key={strike} className={strike === nearest ? 'bg-well' : ''}>
+                <Figures cell={call} side="call" />
+                <Quote cell={call} shown={shown} pick={(option) => setInstrument(id, option)} />
+                <td className="figure text-center font-semibold">{strike}</td>
+                <Quote cell={put} shown={shown} pick={(option) => setInstrument(id, option)} />
+                <Figures cell={put} side="put" />
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  );
+}
+
+/** Delta, volatility and position: the other way round on the right of the strikes. */
+function Figures({ cell, side }: { cell: Cell | null; side: Side }) {
+  const position = cell === null || Number(cell.position) === 0 ? '' : cell.position;
+  const texts = [delta(cell?.delta ?? null), percent(cell?.impliedVolatility ?? null), position];
+  return (
+    <>
+      {(side === 'call' ? texts : [...texts].reverse()).map((text, i) => (
+        <td key={i} className="figure">
+          {cell === null ? '' : text}
+        </td>
+      ))}
+    </>
+  );
+}
+
+/** What an option is bid and asked; pressed, the pane's letter shows it. */
+function Quote({ cell, shown, pick }: { cell: Cell | null; shown: string | null; pick: (option: string) => void }) {
+  if (cell === null) return <td />;
+  return (
+    <td className="figure" {...dragsInstrument(cell.instrument)}>
+      <button
+        type="button"
+        className={`figure w-full text-right ${cell.instrument === shown ? 'font-bold underline' : ''}`}
+        aria-pressed={cell.instrument === shown}
+        aria-label={`${cell.instrument}: ${cell.bid ?? 'no'} bid, ${cell.ask ?? 'no'} ask`}
+        onClick={() => pick(cell.instrument)}
+      >
+        {cell.bid ?? '–'} / {cell.ask ?? '–'}
+      </button>
+    </td>
+  );
+}
