@@ -43,3 +43,9 @@ export function shortened(text: string, places: number): string {
   const fraction = text.split('.')[1] ?? '';
   return fraction.length <= places ? text : `~${Number(text).toFixed(places)}`;
 }
+
+/** A result with at most so many places: shortened as {@link shortened}, written as {@link signed}. */
+export function signedShort(text: string, places: number): string {
+  const short = shortened(text, places);
+  return short.startsWith('~') ? `~${signed(short.slice(1))}` : signed(short);
+}

@@ -314,6 +314,13 @@ describe('a price alert', () => {
 
 describe('a number in words', () => {
   it('has ten significant digits and no exponent', () => {
-    expect([0.1 + 0.2, 1e-9, 123456789012, -0.5, 2 / 3, 0].map((value) => decimalText(value))).to.deep.equal(['0.3', '0.000000001', '123456789000', '-0.5', '0.6666666667', '0']);
+    expect([0.1 + 0.2, 1e-9, 123456789012, -0.5, 2 / 3, 0].map((value) => decimalText(value))).to.deep.equal([
+      '0.3',
+      '0.000000001',
+      '123456789000',
+      '-0.5',
+      '0.6666666667',
+      '0',
+    ]);
   });
 });

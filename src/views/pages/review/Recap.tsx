@@ -1,4 +1,4 @@
-import { resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { resultClass, signed, signedShort } from '../../../kit/Figure.tsx';
 import type { AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
@@ -43,7 +43,7 @@ function SpanOf({ title, span }: { title: string; span: Span }) {
               <td className={`figure ${resultClass(figures.net)}`}>{signed(figures.net)}</td>
               <td className="figure">{figures.count}</td>
               <td className="figure">{figures.winRate === null ? '–' : `${figures.winRate} %`}</td>
-              <td className="figure">{figures.perDay === null ? '–' : signed(shortened(figures.perDay, 2))}</td>
+              <td className="figure">{figures.perDay === null ? '–' : signedShort(figures.perDay, 2)}</td>
             </tr>
           ))}
         </tbody>

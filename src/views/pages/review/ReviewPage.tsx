@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { GROUPINGS, NONE, type Grouping } from '../../../core/review/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
-import { resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
 import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
@@ -129,8 +129,8 @@ function Result({ figures: { all } }: { figures: ApiFigures }) {
     ['net', signed(all.net), resultClass(all.net)],
     ['round trips', String(all.count), ''],
     ['won', all.winRate === null ? '–' : `${all.winRate} %`, ''],
-    ['a day', all.perDay === null ? '–' : signed(shortened(all.perDay, 2)), ''],
-    ['expectancy', all.expectancyR === null ? 'no stop, no R' : `${signed(shortened(all.expectancyR, 2))} R`, ''],
+    ['a day', all.perDay === null ? '–' : signedShort(all.perDay, 2), ''],
+    ['expectancy', all.expectancyR === null ? 'no stop, no R' : `${signedShort(all.expectancyR, 2)} R`, ''],
     ['profit factor', all.profitFactor === null ? '–' : shortened(all.profitFactor, 2), ''],
     ['largest fall', all.drawdown, ''],
     ['costs', all.fees, ''],
@@ -171,7 +171,7 @@ function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy
               <td className={`figure ${resultClass(of.net)}`}>{signed(of.net)}</td>
               <td className="figure">{of.count}</td>
               <td className="figure">{of.winRate === null ? '–' : `${of.winRate} %`}</td>
-              <td className="figure">{of.expectancyR === null ? '–' : signed(shortened(of.expectancyR, 2))}</td>
+              <td className="figure">{of.expectancyR === null ? '–' : signedShort(of.expectancyR, 2)}</td>
               <td className="figure">{of.profitFactor === null ? '–' : shortened(of.profitFactor, 2)}</td>
               <td className="figure">{of.fees}</td>
             </tr>

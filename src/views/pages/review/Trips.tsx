@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import { Grid, useGrid, type GridColumn, type Sorting } from '../../../kit/Grid.tsx';
-import { resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { resultClass, shortened, signedShort } from '../../../kit/Figure.tsx';
 import { clockText } from '../../../kit/clock.ts';
 import { TextCell } from '../../../kit/TextCell.tsx';
 import { problemWords, request, zoneOf, type AnswerOf } from '../../../live/index.ts';
@@ -10,13 +10,21 @@ import { Section } from '../settings/Section.tsx';
 type ApiTrip = AnswerOf<'GET /api/review/round-trips'>['items'][number];
 type Field = 'setup' | 'note';
 
+const PLACES = 4;
+
+/** A figure: shown with a few places, sorted and saved with all. */
 const figure = (id: keyof ApiTrip, head: string, text: (trip: ApiTrip) => string | null, tone = false): GridColumn<ApiTrip> => ({
   id,
   head,
   figure: true,
   cell: (trip) => {
     const said = text(trip);
-    return <span className={tone && said !== null ? resultClass(said) : ''}>{said === null ? '–' : tone ? signed(said) : said}</span>;
+    if (said === null) return '–';
+    return (
+      <span className={tone ? resultClass(said) : ''} title={said}>
+        {tone ? signedShort(said, 2) : shortened(said, PLACES)}
+      </span>
+    );
   },
   value: (trip) => Number(text(trip) ?? Number.NaN),
   csv: (trip) => text(trip) ?? '',
@@ -68,7 +76,7 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
       figure('averageExit', 'out', ({ averageExit }) => averageExit),
       figure('netEur', 'net', ({ netEur }) => netEur, true),
       figure('fees', 'costs', ({ fees }) => fees),
-      figure('r', 'R', ({ r }) => (r === null ? null : shortened(r, 2)), true),
+      figure('r', 'R', ({ r }) => r, true),
       figure('mae', 'worst', ({ mae }) => mae, true),
       figure('mfe', 'best', ({ mfe }) => mfe, true),
       figure('slippage', 'slippage', ({ slippage }) => slippage),
