@@ -5,6 +5,7 @@ import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { matching } from './matching.ts';
 import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
+import { review } from './review.ts';
 import { studies } from './studies.ts';
 import { printTable, type Figure } from './table.ts';
 
@@ -16,6 +17,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['triggers', triggers],
   ['rules', rules],
   ['studies', studies],
+  ['review', review],
   ['chart', chart],
   ['pan', panAndZoom],
   ['open', openWorkspace],

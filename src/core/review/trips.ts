@@ -65,7 +65,9 @@ export interface MissedEntry {
 }
 
 interface OpenTrip {
+  /** As far as it has come; its fills stand apart until it is over. */
   trip: RoundTrip;
+  readonly fills: TripFill[];
   position: Position;
 }
 
@@ -158,7 +160,7 @@ export class RoundTrips {
       firstRisk: null,
       fills: [],
     };
-    const opened = { trip, position: flatPosition(fill.instrument, fill.time) };
+    const opened = { trip, fills: [], position: flatPosition(fill.instrument, fill.time) };
     this.open.set(fill.instrument, opened);
     return opened;
   }
@@ -183,8 +185,8 @@ export class RoundTrips {
         : { leftQuantity: asQuantity(trip.leftQuantity + quantity), left: plus(trip.left, value) }),
       gross: plus(trip.gross, applied.realised),
       fees: plus(trip.fees, fee),
-      fills: [...trip.fills, { fillId: fill.id, orderId: order.id, time, side, price, quantity, intended, bySomeTrade }],
     };
+    at.fills.push({ fillId: fill.id, orderId: order.id, time, side, price, quantity, intended, bySomeTrade });
     this.endIfFlat(at);
   }
 
@@ -205,9 +207,9 @@ export class RoundTrips {
     this.endIfFlat(at);
   }
 
-  private endIfFlat({ trip, position }: OpenTrip): void {
+  private endIfFlat({ trip, fills, position }: OpenTrip): void {
     if (position.quantity !== 0) return;
-    this.closed.push(trip);
+    this.closed.push({ ...trip, fills });
     this.open.delete(trip.instrument);
   }
 
