@@ -1,7 +1,7 @@
 import type { Entry, Fill, Touched } from '../desk/index.ts';
-import { NO_QUANTITY, asQuantity, isInverse, sizeOf, type Instrument, type Quantity } from '../instrument/index.ts';
+import { asQuantity, isInverse, sizeOf, type Instrument, type Quantity } from '../instrument/index.ts';
 import { NO_MONEY, divideHalfEven, minus, moneyOf, plus, type Money } from '../number/index.ts';
-import { applyFill, feePart, flatPosition, positionOf, settlePosition, valueAt, type AccountBook, type Position } from '../portfolio/index.ts';
+import { applyFill, feePart, flatPosition, partsAtFlat, positionOf, settlePosition, valueAt, type AccountBook, type Position } from '../portfolio/index.ts';
 
 export const LOT_METHODS = ['fifo', 'average'] as const;
 export type LotMethod = (typeof LOT_METHODS)[number];
@@ -76,22 +76,17 @@ export class Lots {
   private fill(fill: Fill): void {
     const instrument = this.instrumentOf(fill.instrument);
     const open = this.of(fill.instrument);
-    const held = open.position.quantity;
-    const against = held !== 0 && held > 0 !== (fill.side === 'buy');
-    const closing = against ? asQuantity(Math.min(sizeOf(held), fill.quantity)) : NO_QUANTITY;
-    const opening = asQuantity(fill.quantity - closing);
-    const endFee = opening === 0 ? fill.fee : feePart(instrument, fill.fee, closing, fill.quantity);
+    const { closing, closingFee, opening, openingFee } = partsAtFlat(instrument, open.position.quantity, fill);
     const { side, price, time } = fill;
     const applied = (quantity: Quantity) => applyFill(instrument, open.position, { side, price, quantity, fee: NO_MONEY, product: 'overnight', time });
     if (closing > 0) {
       const { position, realised } = applied(closing);
-      this.close(instrument, open, { time, quantity: closing, value: valueAt(instrument, closing, price), fee: endFee, realised }, position);
+      this.close(instrument, open, { time, quantity: closing, value: valueAt(instrument, closing, price), fee: closingFee, realised }, position);
     }
     if (opening === 0) return;
-    const fee = closing > 0 ? minus(fill.fee, endFee) : fill.fee;
     open.position = applied(opening).position;
-    open.lots.push(newLot(time, opening, valueAt(instrument, opening, price), fee));
-    open.fees = plus(open.fees, fee);
+    open.lots.push(newLot(time, opening, valueAt(instrument, opening, price), openingFee));
+    open.fees = plus(open.fees, openingFee);
   }
 
   private settle(id: string, worth: Money, time: number): void {

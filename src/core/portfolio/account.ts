@@ -55,6 +55,12 @@ export const openAccount = (terms: AccountTerms): AccountBook => ({
 
 export const positionOf = (book: AccountBook, instrument: string): Position => book.positions[instrument] ?? flatPosition(instrument, 0);
 
+/** Units of an instrument that have settled; negative for a short position. */
+export function settledQuantity(book: AccountBook, instrument: string): Quantity {
+  const pending = book.unsettled.reduce((sum, lot) => (lot.instrument === instrument ? sum + lot.quantity : sum), 0);
+  return asQuantity(positionOf(book, instrument).quantity - pending);
+}
+
 /** True where the account may trade the instrument at all. */
 export const mayTrade = (terms: AccountTerms, instrument: Instrument): boolean =>
   terms.kinds.includes(instrument.kind) && terms.venues.includes(instrument.venue);

@@ -8,6 +8,7 @@ export {
   averagePrice,
   flatPosition,
   realised,
+  partsAtFlat,
   settlePosition,
   signedQuantity,
   turnDay,
@@ -30,6 +31,7 @@ export {
   mayTrade,
   openAccount,
   positionOf,
+  settledQuantity,
 } from './account.ts';
 export { type DayPosition, type DayResult, dayResult } from './day-result.ts';
 export { type FinalPrice, worthAtExpiry } from './expiry.ts';

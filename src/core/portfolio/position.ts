@@ -1,6 +1,7 @@
 import { NO_MONEY, divideHalfEven, minus, moneyOf, plus, type Money } from '../number/index.ts';
 import { NO_QUANTITY, asHalves, isInverse, asQuantity, sizeOf, type Halves, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
+import { feePart } from './commission.ts';
 
 export const PRODUCTS = ['overnight', 'intraday'] as const;
 export type Product = (typeof PRODUCTS)[number];
@@ -166,4 +167,21 @@ export function averagePrice(instrument: Instrument, quantity: Quantity, cost: M
 export function unrealised(instrument: Instrument, quantity: Quantity, cost: Money, mark: Halves | null): Money {
   if (quantity === 0 || mark === null) return NO_MONEY;
   return realised(instrument, quantity > 0, cost, valueAtHalves(instrument, sizeOf(quantity), mark));
+}
+
+/** A fill as what of it closes and what opens, each with its share of the fee: rounded half up, what closes first. */
+export interface FillParts {
+  readonly closing: Quantity;
+  readonly closingFee: Money;
+  readonly opening: Quantity;
+  readonly openingFee: Money;
+}
+
+/** Parts a fill where a position that it meets is flat. */
+export function partsAtFlat(instrument: Instrument, held: Quantity, fill: Pick<FillTerms, 'side' | 'quantity' | 'fee'>): FillParts {
+  const against = held !== 0 && held > 0 !== (fill.side === 'buy');
+  const closing = against ? asQuantity(Math.min(sizeOf(held), fill.quantity)) : NO_QUANTITY;
+  const opening = asQuantity(fill.quantity - closing);
+  const closingFee = opening === 0 ? fill.fee : feePart(instrument, fill.fee, closing, fill.quantity);
+  return { closing, closingFee, opening, openingFee: minus(fill.fee, closingFee) };
 }

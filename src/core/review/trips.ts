@@ -3,7 +3,7 @@ import { NO_QUANTITY, asQuantity, isInverse, sizeOf, type Instrument, type Price
 import type { MarketTrade, Side } from '../market/index.ts';
 import { NO_MONEY, absolute, minus, plus, type Money } from '../number/index.ts';
 import { isFinished, limitPriceOf, stopPriceOf, type Order } from '../orders/index.ts';
-import { applyFill, averagePrice, feePart, flatPosition, realised, settlePosition, valueAt, type Position, type Product } from '../portfolio/index.ts';
+import { applyFill, averagePrice, flatPosition, partsAtFlat, realised, settlePosition, valueAt, type Position, type Product } from '../portfolio/index.ts';
 
 /** A fill, or the part of one, that belongs to a round trip. */
 export interface TripFill {
@@ -130,15 +130,9 @@ export class RoundTrips {
     const instrument = this.instrumentOf(fill.instrument);
     const before = this.open.get(fill.instrument);
     const held = before?.position.quantity ?? NO_QUANTITY;
-    const against = held !== 0 && held > 0 !== (fill.side === 'buy');
-    const closing = against ? asQuantity(Math.min(sizeOf(held), fill.quantity)) : NO_QUANTITY;
-    const opening = asQuantity(fill.quantity - closing);
-    const endFee = opening === 0 ? fill.fee : feePart(instrument, fill.fee, closing, fill.quantity);
-    if (closing > 0 && before) this.part(before, fill, order, closing, endFee, false);
-    if (opening > 0) {
-      const at = this.open.get(fill.instrument) ?? this.begin(fill, order);
-      this.part(at, fill, order, opening, closing > 0 ? minus(fill.fee, endFee) : fill.fee, true);
-    }
+    const { closing, closingFee, opening, openingFee } = partsAtFlat(instrument, held, fill);
+    if (closing > 0 && before) this.part(before, fill, order, closing, closingFee, false);
+    if (opening > 0) this.part(this.open.get(fill.instrument) ?? this.begin(fill, order), fill, order, opening, openingFee, true);
   }
 
   private begin(fill: Fill, order: Order): OpenTrip {

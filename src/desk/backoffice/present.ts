@@ -3,7 +3,7 @@ import type { AccountState } from '../../core/desk/index.ts';
 import { asQuantity, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
 import { formatDay } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, type Currency, type Money } from '../../core/number/index.ts';
-import { valueAtHalves, type CashRequest, type Market } from '../../core/portfolio/index.ts';
+import { settledQuantity, valueAtHalves, type CashRequest, type Market } from '../../core/portfolio/index.ts';
 import { NONE } from '../../core/review/index.ts';
 import type { ShapeOf, backoffice } from '../../schemas/shapes.ts';
 import { isoOrNull, isoTime } from '../present/text.ts';
@@ -63,8 +63,7 @@ export function presentShares({ book }: AccountState, market: Market): ShapeOf<t
   const held = Object.values(book.positions).flatMap((position) => {
     const instrument = market.instrument(position.instrument);
     if (instrument.kind !== 'share' && instrument.kind !== 'fund') return [];
-    const unsettled = book.unsettled.reduce((sum, lot) => (lot.instrument === instrument.id ? sum + lot.quantity : sum), 0);
-    const settled = asQuantity(Math.max(0, position.quantity - unsettled));
+    const settled = asQuantity(Math.max(0, settledQuantity(book, instrument.id)));
     const mark = market.mark(instrument.id);
     return settled === 0 || mark === null ? [] : [{ instrument, value: valueAtHalves(instrument, settled, mark) }];
   });

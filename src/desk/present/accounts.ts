@@ -2,7 +2,7 @@ import { buyingPower, openRiskOf, tiedUpIn, type AccountState } from '../../core
 import { VENUES, formatQuantity, asQuantity, type Price } from '../../core/instrument/index.ts';
 import { formatDay, localDay } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, minus, plus, type Money } from '../../core/number/index.ts';
-import { valueAccount, valuePosition, type Market, type Position } from '../../core/portfolio/index.ts';
+import { settledQuantity, valueAccount, valuePosition, type Market, type Position } from '../../core/portfolio/index.ts';
 import type { accounts, ShapeOf } from '../../schemas/shapes.ts';
 import { averageText, formatHalves, isoOrNull, isoTime } from './text.ts';
 
@@ -19,7 +19,6 @@ export function presentPosition(state: AccountState, position: Position, market:
   const mark = market.mark(position.instrument);
   const value = valuePosition(instrument, position, mark);
   const money = (sum: Money): string => formatMoney(sum, instrument.settlesIn);
-  const unsettled = state.book.unsettled.filter((lot) => lot.instrument === position.instrument).reduce<number>((sum, lot) => sum + lot.quantity, 0);
   const risk = openRiskOf(state, position, market, standing);
   const average = averageText(instrument, position.quantity, position.cost);
   return {
@@ -40,7 +39,7 @@ export function presentPosition(state: AccountState, position: Position, market:
     },
     openRisk: risk.openRisk === null ? null : money(risk.openRisk),
     unitsWithoutStop: formatQuantity(instrument, risk.unitsWithoutStop),
-    settledQuantity: formatQuantity(instrument, asQuantity(position.quantity - unsettled)),
+    settledQuantity: formatQuantity(instrument, settledQuantity(state.book, position.instrument)),
     openedAt: isoOrNull(position.openedAt),
     updatedAt: isoTime(position.updatedAt),
   };
@@ -87,10 +86,9 @@ function holdingsOf(state: AccountState, market: Market): AccountAnswer['holding
   return held.map((position) => {
     const instrument = market.instrument(position.instrument);
     const lots = state.book.unsettled.filter((lot) => lot.instrument === position.instrument);
-    const pending = lots.reduce<number>((sum, lot) => sum + lot.quantity, 0);
     return {
       instrument: position.instrument,
-      quantity: formatQuantity(instrument, asQuantity(Math.max(0, position.quantity - pending))),
+      quantity: formatQuantity(instrument, asQuantity(Math.max(0, settledQuantity(state.book, position.instrument)))),
       unsettled: lots.map((lot) => ({
         quantity: formatQuantity(instrument, lot.quantity),
         settlesOn: formatDay(localDay(VENUES[instrument.venue].zone, lot.settlesAt)),

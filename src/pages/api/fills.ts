@@ -1,6 +1,25 @@
-import { fillsAsCsv, fillsAsFix } from '../../desk/fill-export.ts';
+import { fillsAsFix } from '../../desk/fill-export.ts';
 import { presentFill } from '../../desk/present/index.ts';
-import { endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery, withMore } from './_endpoint.ts';
+import { csv, endpoint, json, knownInstrument, ownAccounts, pageOf, pageQuery, withMore } from './_endpoint.ts';
+
+const COLUMNS = [
+  'id',
+  'seq',
+  'time',
+  'orderId',
+  'clientOrderId',
+  'account',
+  'instrument',
+  'side',
+  'role',
+  'quantity',
+  'price',
+  'fee',
+  'feeCurrency',
+  'realised',
+  'currency',
+  'liquidity',
+] as const;
 
 export const ALL = endpoint('/api/fills', {
   GET: async (call) => {
@@ -18,12 +37,14 @@ export const ALL = endpoint('/api/fills', {
         200,
         pageOf(found, asked, (fill) => presentFill(instrumentOf(fill.instrument), fill)),
       );
-    const csv = format === 'csv';
-    return new Response(csv ? fillsAsCsv(found.items, instrumentOf) : fillsAsFix(found.items, instrumentOf), {
-      headers: {
-        'content-type': csv ? 'text/csv; charset=utf-8' : 'text/plain; charset=utf-8',
-        'content-disposition': `attachment; filename="fills.${csv ? 'csv' : 'fix'}"`,
-      },
+    if (format === 'csv')
+      return csv(
+        'fills',
+        COLUMNS,
+        found.items.map((fill) => presentFill(instrumentOf(fill.instrument), fill)),
+      );
+    return new Response(fillsAsFix(found.items, instrumentOf), {
+      headers: { 'content-type': 'text/plain; charset=utf-8', 'cache-control': 'no-store', 'content-disposition': 'attachment; filename="fills.fix"' },
     });
   },
 });
