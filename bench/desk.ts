@@ -38,7 +38,7 @@ export async function tapeRows(): Promise<Figure[]> {
     const worker = new URL(`file://${resolve('dist/start/venue.mjs')}`);
     const { link } = await startVenue(
       worker,
-      { settings, demo: { profiles: [], sectors: [], companyNews: [], coastNews: [] }, fixed: FIXED_INSTRUMENTS, accounts: ACCOUNTS },
+      { settings, demo: { profiles: [], sectors: [], companyNews: [], coastNews: [] }, fixed: FIXED_INSTRUMENTS, accounts: ACCOUNTS, held: [] },
       (message) => {
         throw new Error(message);
       },

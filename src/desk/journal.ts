@@ -171,3 +171,15 @@ export class Journal {
     }
   }
 }
+
+/**
+ * Begins an empty log with what happened before it was kept, all of it or nothing.
+ *
+ * @throws Error where the store can't keep it
+ */
+export async function writePast(store: DeskStore, past: readonly Draft[]): Promise<void> {
+  const journal = new Journal(store);
+  await journal.open();
+  const appended = await journal.append(past);
+  if (appended.kind !== 'kept') throw new Error('The past of the demo could not be written.');
+}

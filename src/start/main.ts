@@ -11,6 +11,7 @@ import { Desk } from '../desk/desk.ts';
 import { Finding } from '../desk/finding/finding.ts';
 import { MOST_RUNS } from '../desk/finding/scans.ts';
 import { readWaiting } from '../desk/finding/read-waiting.ts';
+import { writePast } from '../desk/journal.ts';
 import { LogBroken } from '../desk/ledger.ts';
 import { Past } from '../desk/review/past.ts';
 import { Review } from '../desk/review/review.ts';
@@ -27,6 +28,7 @@ import { lockFolder } from './folder-lock.ts';
 import { PortUnusable, listen, makeServer } from './server.ts';
 import { SettingUnusable, readSettings, type Settings } from './settings.ts';
 import type { OrderState } from '../core/orders/index.ts';
+import { demoPast } from './past/index.ts';
 import { PricesLink } from './prices-link.ts';
 import { VenueUnable, startVenue } from './venue-link.ts';
 
@@ -53,6 +55,8 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const tables = await openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL');
   const store = new DeskStore<OrderState>(database, tables);
   const [newest] = await store.readAfter((await store.last()).seq - 1, 1);
+  const demo = demoWorld(settings.seed);
+  const past = settings.past && !newest ? demoPast(demo, settings.seed, ACCOUNTS, new Set(FIXED_INSTRUMENTS.map(({ id }) => id)), USERS[0].name) : null;
   const onUnable = (message: string): void => {
     log.fatal(message);
     process.exit(1);
@@ -61,12 +65,15 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
     new URL('./venue.mjs', import.meta.url),
     {
       settings: { ...settings, notBefore: newest?.time ?? 0 },
-      demo: demoWorld(settings.seed),
+      demo,
       fixed: FIXED_INSTRUMENTS,
       accounts: settings.market.kind === 'tape' ? TAPE_ACCOUNTS : ACCOUNTS,
+      held: past?.held ?? [],
     },
     onUnable,
   );
+  // The broker has it by now: where this is not reached, the next start makes the same past again.
+  if (past) await writePast(store, past.entries);
   const prices = new PricesLink(new URL('./prices.mjs', import.meta.url), venue.prices.instruments, sight, onUnable);
   const saved = new SavedStore(database);
   const consents = new Consents(saved);
@@ -83,8 +90,8 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const planOf = (user: string) => async (name: string) => ((await saved.get(user, 'exit-plan', name))?.document as ExitPlanText | undefined) ?? null;
   const baskets = new Baskets({ desk, store: new BasketStore(database), planOf });
   await baskets.open();
-  const past = new Past(desk);
-  const review = new Review(desk, past, new ReviewStore(database));
+  const activity = new Past(desk);
+  const review = new Review(desk, activity, new ReviewStore(database));
   await review.open();
 
   const stop = async (): Promise<void> => {
@@ -105,6 +112,6 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGINT', () => void stop());
   process.once('SIGTERM', () => void stop());
 
-  setRunning({ desk, access, saved, consents, finding, baskets, review, past });
+  setRunning({ desk, access, saved, consents, finding, baskets, review, past: activity });
   process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
 }

@@ -6,6 +6,8 @@ export interface Settings {
   readonly dataFolder: string;
   readonly market: { readonly kind: 'demo' } | { readonly kind: 'tape'; readonly file: string };
   readonly seed: number;
+  /** A new demo world has trading behind it. */
+  readonly past: boolean;
   readonly clock: 'live' | 'manual';
   readonly latencyMs: number;
 }
@@ -31,12 +33,15 @@ export function readSettings(environment: NodeJS.ProcessEnv, root: string): Sett
   if (market !== 'demo' && !/^tape:.+/.test(market)) throw new SettingUnusable(`KAVIX_MARKET must be demo or tape:<file.csv>, not "${market}".`);
   const clock = environment['KAVIX_CLOCK'] || 'live';
   if (clock !== 'live' && clock !== 'manual') throw new SettingUnusable(`KAVIX_CLOCK must be live or manual, not "${clock}".`);
+  const past = environment['KAVIX_PAST'] || 'demo';
+  if (past !== 'demo' && past !== 'none') throw new SettingUnusable(`KAVIX_PAST must be demo or none, not "${past}".`);
   return {
     host: environment['HOST'] || '127.0.0.1',
     port: whole('PORT', environment['PORT'], 4310, 0, 65_535),
     dataFolder: resolve(root, environment['KAVIX_DATA'] || './data'),
     market: market === 'demo' ? { kind: 'demo' } : { kind: 'tape', file: resolve(root, market.slice(5)) },
     seed: whole('KAVIX_SEED', environment['KAVIX_SEED'], 1, 0, 2 ** 31 - 1),
+    past: past === 'demo' && market === 'demo',
     clock,
     latencyMs: whole('KAVIX_VENUE_LATENCY_MS', environment['KAVIX_VENUE_LATENCY_MS'], clock === 'manual' ? 0 : 15, 0, 60_000),
   };

@@ -141,6 +141,12 @@ export class Broker {
     }
   }
 
+  /** Takes up what accounts already had when this world began. */
+  begin(accounts: readonly HeldAccount[]): void {
+    this.load([], accounts);
+    for (const { book } of accounts) this.changedAccounts.add(book.account);
+  }
+
   /** Makes a book that was stored a moment earlier agree with the orders, which are stored with every report. */
   mend(listing: Listing): void {
     const { book, instrument } = listing;

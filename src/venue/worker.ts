@@ -22,11 +22,13 @@ export interface VenueWorkerData {
   readonly demo: DemoWorld;
   readonly fixed: readonly Instrument[];
   readonly accounts: readonly AccountTerms[];
+  /** What the broker has of accounts that a new world does not begin with empty. */
+  readonly held: readonly HeldAccount[];
   /** Where the prices' thread asks. */
   readonly prices: MessagePort;
 }
 
-const { settings, demo, fixed, accounts, prices } = workerData as VenueWorkerData;
+const { settings, demo, fixed, accounts, held, prices } = workerData as VenueWorkerData;
 const port = parentPort;
 if (!port) throw new Error('the venue runs in a worker thread');
 const tell = (message: FromVenue): void => port.postMessage(message);
@@ -59,6 +61,7 @@ async function begin(): Promise<void> {
   const parts = await store.load();
   const saved: SavedExchange | null = parts && { ...parts, time: parts.clock.time, taken: parts.clock.taken };
   const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore);
+  if (!parts) exchange.broker.begin(held);
   const thread = new VenueThread(exchange, store, settings, tell, parts?.clock ?? null);
   port?.on('message', (message: ToVenue) => thread.receive(message));
   prices.on('message', (message: ToVenue) => thread.receive(message, (answer) => prices.postMessage(answer)));

@@ -125,6 +125,25 @@ describe('an exit plan at the venue', () => {
     expect([shown(w, first), shown(w, second)]).to.deep.equal(['armed: 150 armed 41.12/41.42', 'stopped: 0 canceled –/–']);
   });
 
+  it('protects what its entry goes on to buy after its first part was closed', async () => {
+    const w = await open([
+      `09:00:02.000 ${GANET} trade sell 41.10 60`,
+      `09:00:03.000 ${GANET} trade buy 41.31 60`,
+      `09:00:04.000 ${GANET} trade sell 41.10 40`,
+      `09:00:05.000 ${GANET} trade sell 41.00 5`,
+    ]);
+    await w.placed({ instrument: GANET, limitPrice: '41.10', quantity: '100', exitPlan: ONE });
+    await w.to('09:00:02.500');
+    const [one] = plans(w);
+    expect(shown(w, one)).to.equal('armed: 60 armed 41.00/41.30');
+    await w.to('09:00:03.500');
+    expect([await sold(w), shown(w, one)]).to.deep.equal(['60@41.30', 'waiting: 0 waiting 41.00/41.30']);
+    await w.to('09:00:04.500');
+    expect(shown(w, one)).to.equal('armed: 40 armed 41.00/41.30');
+    await w.to('09:00:06.000');
+    expect(await sold(w)).to.equal('60@41.30 40@41.20');
+  });
+
   it('that is refused by its venue or its account says where', async () => {
     const w = await open([]);
     expect(refusedAs(await w.place({ instrument: QUAY, exitPlan: ONE }))).to.equal('422 /exitPlan/heldBy');

@@ -45,11 +45,11 @@ export function writeTape(rows: readonly string[]): string {
   return file;
 }
 
-/** Starts the built program and waits until it says that it is ready, or has ended. */
+/** Starts the built program and waits until it says that it is ready, or has ended. A demo world has no past unless that is asked for. */
 export async function startServer(settings: Record<string, string> = {}): Promise<Server> {
   const folder = settings['KAVIX_DATA'] ?? newFolder();
   const child = spawn(process.execPath, [PROGRAM], {
-    env: { ...process.env, ...settings, PORT: settings['PORT'] ?? '0', KAVIX_DATA: folder },
+    env: { ...process.env, KAVIX_PAST: 'none', ...settings, PORT: settings['PORT'] ?? '0', KAVIX_DATA: folder },
     stdio: ['ignore', 'pipe', 'pipe'],
   });
   running.add(child);

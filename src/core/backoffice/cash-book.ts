@@ -2,7 +2,7 @@ import type { AccountState, Entry, Touched } from '../desk/index.ts';
 import { isInverse, type Instrument } from '../instrument/index.ts';
 import { tradingDay, type Day } from '../market/index.ts';
 import { NO_MONEY, formatMoney, minus, negated, plus, type Money } from '../number/index.ts';
-import { baseAsset, cashMoved, inBase, positionOf, settlePosition, valueAt, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';
+import { baseAsset, cashMoved, inBase, openAccount, positionOf, settlePosition, valueAt, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';
 
 export const MOVEMENT_KINDS = ['fill', 'fee', 'expiry', 'withdrawal', 'deposit'] as const;
 export const ASSETS = ['EUR', 'CARB'] as const;
@@ -39,10 +39,13 @@ export const mainPlace = (terms: AccountTerms): { asset: string; purpose: Purpos
 export class CashBook {
   readonly movements: Movement[] = [];
   private readonly terms: AccountTerms;
+  /** What the account began with. */
+  private opened: AccountBook;
   private readonly instrumentOf: (id: string) => Instrument;
 
   constructor(terms: AccountTerms, instrumentOf: (id: string) => Instrument) {
     this.terms = terms;
+    this.opened = openAccount(terms);
     this.instrumentOf = instrumentOf;
   }
 
@@ -53,6 +56,7 @@ export class CashBook {
    */
   take(entry: Entry, touched: Touched, before: AccountBook, { book }: AccountState): void {
     const { data } = entry;
+    if (data.kind === 'account-opened') this.opened = data.book;
     for (const fill of touched.fills) {
       const instrument = this.instrumentOf(fill.instrument);
       const value = isInverse(instrument) ? NO_MONEY : valueAt(instrument, fill.quantity, fill.price);
@@ -107,10 +111,8 @@ export class CashBook {
     const here = this.movements.filter((one) => one.asset === asset && one.purpose === purpose);
     const dayOf = (one: Movement): Day => tradingDay(this.terms.venues[0] ?? 'HALM', one.time);
     const sum = (movements: readonly Movement[], from: Money): Money => movements.reduce((total, { amount }) => plus(total, amount), from);
-    const begins: Money =
-      purpose === 'cash' ? this.terms.cash : (this.terms.wallets.find((wallet) => wallet.asset === asset && wallet.purpose === purpose)?.total ?? NO_MONEY);
     const first = days[0];
-    let opening = sum(first === undefined ? [] : here.filter((one) => dayOf(one) < first), begins);
+    let opening = sum(first === undefined ? [] : here.filter((one) => dayOf(one) < first), totalOf(this.opened, asset, purpose));
     return days.map((day) => {
       const movements = here.filter((one) => dayOf(one) === day);
       const closing = sum(movements, opening);

@@ -29,6 +29,8 @@ export interface Asked {
 
 /** What an entry changes. State is the fold of these, and of nothing else. */
 export type EntryData =
+  /** What the account had when its activity begins, where that is not what its terms say. */
+  | { readonly kind: 'account-opened'; readonly book: AccountBook }
   /** `grouped` where it goes with the others of its group, by the entry that names them all. */
   | { readonly kind: 'order-requested'; readonly number: number; readonly order: Order; readonly asked: Asked; readonly grouped?: true }
   /** Orders that go together, all or none. */

@@ -89,7 +89,7 @@ function lifeOf(state: AccountState, plan: RunningPlan, facts: Facts): RunningPl
       closed: asQuantity(0),
       fired: false,
     }));
-    return { ...waiting, steps, sharedFor: { entry: plan.entry.quantity, position: asQuantity(0) } };
+    return { ...waiting, steps, round: (plan.round ?? 0) + 1, sharedFor: { entry: plan.entry.quantity, position: asQuantity(0) } };
   }
   const instrument = facts.instrument(plan.instrument);
   let next = plan;
@@ -127,7 +127,11 @@ function placed(drafts: Drafts, plan: RunningPlan): RunningPlan {
 }
 
 const askedOf = (plan: RunningPlan, index: number, name: LegName): Leg => plan.plan.steps[index]?.[name] as Leg;
-const groupOf = (plan: RunningPlan, index: number): OrderGroup => ({ id: `${plan.id}.${index + 1}`, onPartialFill: 'reduce' });
+/** The group of a step's legs: one that has closed its part has nothing left for legs that come later. */
+const groupOf = ({ id, round = 0 }: RunningPlan, index: number): OrderGroup => ({
+  id: round === 0 ? `${id}.${index + 1}` : `${id}.${index + 1}-${round}`,
+  onPartialFill: 'reduce',
+});
 const works = (leg: RunningLeg | null): leg is RunningLeg => leg !== null && !leg.over && leg.price !== null;
 
 /** Whether a leg's price is reached as things stand (exact rules *Exits* 6 and *Orders* 4). */

@@ -203,6 +203,9 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
     return { ...touched, plans: foldLeg(state, touched.orders[0]?.order ?? of.order, report, facts) };
   };
   switch (data.kind) {
+    case 'account-opened':
+      state.book = data.book;
+      return NOTHING;
     case 'order-requested':
       state.count = Math.max(state.count, data.number);
       if (data.order.opening) state.risk = withTaken(state.risk, entry.time);

@@ -70,6 +70,8 @@ export interface RunningPlan {
   readonly since: number;
   readonly steps: readonly RunningStep[];
   readonly log: readonly PlanLine[];
+  /** How often its position has been flat while its entry worked on; left out of plans that were written before it was counted. */
+  readonly round?: number;
   /** The trades up to here it has followed for good: those after are looked at again after a restart. */
   readonly judgedUpTo: number;
 }

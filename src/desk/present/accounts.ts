@@ -59,7 +59,7 @@ export function presentAccount(state: AccountState, market: Market): AccountAnsw
     maintenance: money(value.maintenance),
     buyingPower: money(buyingPower(state, market)),
     marginCall: value.equity < value.maintenance,
-    wallets: book.wallets.map(({ asset, purpose, total }) => {
+    wallets: walletsOf(state).map(({ asset, purpose, total }) => {
       const tiedUp = tiedUpIn(state, asset, purpose, market);
       const say = (sum: Money): string => formatScaled(sum, 8, asset === 'EUR' ? 2 : 8);
       return { asset, purpose, total: say(total), tiedUp: say(tiedUp), available: say(minus(total, tiedUp)) };
@@ -76,6 +76,11 @@ export function presentAccount(state: AccountState, market: Market): AccountAnsw
       from: line.from,
     })),
   };
+}
+
+/** The wallets with something in them, and those that the account always has. */
+function walletsOf({ terms, book }: AccountState): AccountState['book']['wallets'] {
+  return book.wallets.filter(({ asset, purpose, total }) => total !== 0n || terms.wallets.some((one) => one.asset === asset && one.purpose === purpose));
 }
 
 function holdingsOf(state: AccountState, market: Market): AccountAnswer['holdings'] {

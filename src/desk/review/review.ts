@@ -131,9 +131,17 @@ export class Review implements Follower {
     this.soon = setTimeout(() => {
       this.soon = null;
       // What could not be read now is read when it is asked for.
-      this.trips(this.past.all()).catch(() => undefined);
+      this.lookAtAll().catch(() => undefined);
     }, LOOK_SOON_MS);
     this.soon.unref();
+  }
+
+  /** One after the other: whoever asks something of the market meanwhile has his turn. */
+  private async lookAtAll(): Promise<void> {
+    for (const account of this.past.all()) {
+      const { trips } = await this.past.of(account);
+      for (const trip of trips.closed) if (!this.seen.has(trip)) await this.see(this.desk.instrument(trip.instrument), trip);
+    }
   }
 
   private keepAsked({ id, instrument, side, terms }: Order): void {

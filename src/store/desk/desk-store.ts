@@ -93,6 +93,8 @@ const whole = DataTypes.BIGINT;
 const key = (): ModelAttributeColumnOptions => ({ type: DataTypes.STRING, primaryKey: true });
 const NO_ENTRY = { seq: 0, hash: '0'.repeat(64) };
 const TABLES = 'tables';
+/** No statement carries more entries than this. */
+const A_STATEMENT = 1500;
 const QUICK = { validate: false, hooks: false } as const;
 
 const pageBounds = ({ before, after }: Page): WhereOptions => {
@@ -143,7 +145,10 @@ export class DeskStore<State extends string> {
 
   /** One multi-row INSERT, which is one commit. */
   async append(entries: readonly StoredEntry[]): Promise<void> {
-    await this.log.bulkInsert('activity', [...entries]);
+    if (entries.length <= A_STATEMENT) return void (await this.log.bulkInsert('activity', [...entries]));
+    await this.log.sequelize.transaction(async (transaction) => {
+      for (let at = 0; at < entries.length; at += A_STATEMENT) await this.log.bulkInsert('activity', entries.slice(at, at + A_STATEMENT), { transaction });
+    });
   }
 
   async readAfter(seq: number, limit: number): Promise<StoredEntry[]> {

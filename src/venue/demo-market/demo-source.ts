@@ -27,8 +27,8 @@ import { TickMaker, stateEvents } from './ticks.ts';
 
 const MINUTE = 60_000;
 const START = Date.parse('2026-03-02T09:00:00.000Z');
-/** Sessions of minute history that a new world has. */
-const MINUTE_SESSIONS = 20;
+/** Sessions of minute history that a new world has: as far back as its past reaches. */
+const MINUTE_SESSIONS = 60;
 const NEWS_DAYS = 3;
 /** Print numbers of a day start here times the day, so that they rise over days without being stored. */
 const PRINTS_A_MINUTE = 512;
