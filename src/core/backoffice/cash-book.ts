@@ -2,7 +2,18 @@ import type { AccountState, Entry, Touched } from '../desk/index.ts';
 import { isInverse, type Instrument } from '../instrument/index.ts';
 import { tradingDay, type Day } from '../market/index.ts';
 import { NO_MONEY, formatMoney, minus, negated, plus, type Money } from '../number/index.ts';
-import { baseAsset, cashMoved, inBase, openAccount, positionOf, settlePosition, valueAt, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';
+import {
+  baseAsset,
+  cashMoved,
+  inBase,
+  openAccount,
+  positionOf,
+  settlePosition,
+  valueAt,
+  type AccountBook,
+  type AccountTerms,
+  type Wallet,
+} from '../portfolio/index.ts';
 
 export const MOVEMENT_KINDS = ['fill', 'fee', 'expiry', 'withdrawal', 'deposit'] as const;
 export const ASSETS = ['EUR', 'CARB'] as const;
