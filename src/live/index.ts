@@ -10,6 +10,7 @@ export type {
   ApiActivity,
   ApiAlert,
   ApiBar,
+  ApiBasketRun,
   ApiClock,
   ApiDepth,
   ApiFill,

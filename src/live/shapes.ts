@@ -1,4 +1,5 @@
 import type * as accounts from '../schemas/accounts.ts';
+import type * as baskets from '../schemas/baskets.ts';
 import type * as exits from '../schemas/exits.ts';
 import type * as finding from '../schemas/finding.ts';
 import type * as market from '../schemas/market.ts';
@@ -19,6 +20,7 @@ export type ApiQuote = ShapeOf<typeof market.quote>;
 export type ApiDepth = ShapeOf<typeof market.depth>;
 export type ApiTrade = ShapeOf<typeof market.trade>;
 export type ApiNews = ShapeOf<typeof market.news>;
+export type ApiBasketRun = ShapeOf<typeof baskets.run>;
 export type ApiBar = ShapeOf<typeof market.bar>;
 export type ApiClock = ShapeOf<typeof market.clock>;
 export type ApiLiveList = ShapeOf<typeof market.liveList>;

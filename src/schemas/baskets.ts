@@ -51,6 +51,9 @@ export const run = shape({
   rows: list(
     shape({
       id,
+      account: id,
+      instrument: id,
+      side: { type: 'string', enum: ['buy', 'sell'] },
       orderId: idOrNull,
       reverseOrderId: idOrNull,
       state: { type: 'string', enum: ROW_STATES },

@@ -18,6 +18,7 @@ export const PANE_KINDS = [
   'Exit plans',
   'Scanner',
   'Alerts',
+  'Basket',
   'Option chain',
   'Activity',
   'Balances',

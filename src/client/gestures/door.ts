@@ -1,6 +1,6 @@
-import { problemWords, request, type Answer, type ApiFlattened, type ApiOrder, type ApiRunningPlan } from '../../live/index.ts';
+import { problemWords, request, type Answer, type ApiBasketRun, type ApiFlattened, type ApiOrder, type ApiRunningPlan } from '../../live/index.ts';
 import { answer } from '../answers.ts';
-import { orderWords, type OrderWish } from './intent.ts';
+import { orderWords, type OrderWish, type RunAct } from './intent.ts';
 
 const LOOK_AGAIN_MS = 1000;
 const clientId = (): string => `w-${crypto.randomUUID()}`;
@@ -191,4 +191,28 @@ export function flatten(pane: string, account: string, instrument: string | null
     ({ canceled, closing, refused }) => `cancelled ${canceled.length}, closing ${closing.length}${refusedWords(refused)}`,
     () => whatWorks(account, instrument),
   );
+}
+
+/** How far a run is, in words. */
+const runWords = ({ basket, state, progress }: ApiBasketRun): string => `${basket}: ${state}, ${progress.orders.done} of ${progress.orders.all} orders done`;
+
+async function lookUpRun(basket: string, clientRunId: string): Promise<string | null> {
+  const found = await request('GET /api/basket-runs', { query: { basket } });
+  if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
+  const run = found.value.items.find((one) => one.clientRunId === clientRunId);
+  return run ? `it went: ${runWords(run)}` : 'it did not go; nothing was sent';
+}
+
+export function sendBasket(pane: string, basket: string, percent: string, pace: 'at-once' | 'one-by-one'): Promise<Answer<ApiBasketRun>> {
+  const clientRunId = clientId();
+  const sent = request('POST /api/baskets/{name}/send', { path: { name: basket }, body: { percent, pace, clientRunId } });
+  return told(pane, sent, runWords, () => lookUpRun(basket, clientRunId));
+}
+
+export function steerRun(pane: string, id: string, act: RunAct): Promise<Answer<ApiBasketRun>> {
+  return told(pane, request(`POST /api/basket-runs/{id}/${act}`, { path: { id } }), runWords, async () => {
+    const found = await request('GET /api/basket-runs/{id}', { path: { id } });
+    if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
+    return runWords(found.value);
+  });
 }

@@ -16,7 +16,7 @@ import { makeSubmit, opensSlip, planOn, type Gesture } from './submit.ts';
 
 export { OrderArea, type AreaHost, type Shown } from './area.ts';
 export { STILL_MS, TRAVEL_PX } from './guard.ts';
-export { crossing, reduces, type GestureIntent, type OrderWish } from './intent.ts';
+export { crossing, reduces, type GestureIntent, type OrderWish, type RunAct } from './intent.ts';
 export { orderMovedTo, waitsForStop } from './moves.ts';
 export { notePopoverClosed, watchPresses } from './presses.ts';
 export { $slip, closeSlip, type Slip } from './slip.ts';
@@ -36,6 +36,8 @@ const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
   'put-plan': 'an exit plan was put on a position',
   'stop-plan': 'an exit plan was stopped',
   'answer-plan': 'an exit plan was answered',
+  'send-basket': 'a basket was sent',
+  'steer-run': 'the run of a basket was changed',
   flatten: 'it was flattened',
 };
 
@@ -77,6 +79,10 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
       return (await door.stopPlan(pane, intent.plan)).ok;
     case 'answer-plan':
       return (await door.answerPlan(pane, intent.plan, intent.act)).ok;
+    case 'send-basket':
+      return (await door.sendBasket(pane, intent.basket, intent.percent, intent.pace)).ok;
+    case 'steer-run':
+      return (await door.steerRun(pane, intent.run, intent.act)).ok;
     case 'flatten':
       return (await door.flatten(pane, intent.account, intent.instrument)).ok;
     default:

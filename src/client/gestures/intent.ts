@@ -40,7 +40,12 @@ export type GestureIntent =
   | { readonly kind: 'put-plan'; readonly account: string; readonly instrument: string; readonly plan: string | object }
   | { readonly kind: 'stop-plan'; readonly plan: ApiRunningPlan }
   | { readonly kind: 'answer-plan'; readonly plan: ApiRunningPlan; readonly act: 'fire' | 'resume' }
+  | { readonly kind: 'send-basket'; readonly basket: string; readonly percent: string; readonly pace: 'at-once' | 'one-by-one' }
+  | { readonly kind: 'steer-run'; readonly run: string; readonly act: RunAct }
   | { readonly kind: 'flatten'; readonly account: string; readonly instrument: string | null };
+
+/** What can be done to the run of a basket. */
+export type RunAct = 'pause' | 'resume' | 'cancel' | 'cancel-and-reverse';
 
 type Sized = Pick<OrderWish, 'side' | 'quantity'>;
 

@@ -1,7 +1,7 @@
 import { isOver, partOf, type Pace, type RowState } from '../../core/basket/index.ts';
 import { closingTerms, type Entry, type Working } from '../../core/desk/index.ts';
 import { asHalves, asQuantity, type Halves, type Quantity, parseQuantity } from '../../core/instrument/index.ts';
-import { orderState, refusalText, type Order, type OrderIntent, type Refusal } from '../../core/orders/index.ts';
+import { orderState, refusalText, type OrderIntent, type Refusal } from '../../core/orders/index.ts';
 import { accepted, refused, type Result } from '../../core/result.ts';
 import { canonical } from '../../core/canonical.ts';
 import type { StreamItem } from '../../venue/messages.ts';
@@ -124,9 +124,12 @@ export class Baskets implements Follower {
       const { desk } = this.parts;
       const rows = now.rows.map((row): RunRow => (row.state === 'waiting' ? { ...row, state: 'skipped', reason: 'The run was cancelled.' } : row));
       await this.put(
-        logged({ ...now, rows, state: 'canceled', reversing: reverse }, desk.now(), reverse ? 'Cancelled, and what was filled is turned round.' : 'Cancelled.'),
+        logged(
+          { ...now, rows, state: 'canceled', reversing: reverse, ending: true },
+          desk.now(),
+          reverse ? 'Cancelled, and what was filled is turned round.' : 'Cancelled.',
+        ),
       );
-      for (const { orderId, row } of rows) if (orderId !== null && !this.isDone(orderId, row.account)) await desk.cancel(row.account, orderId, 'basket');
       await this.advance(now.id);
     });
   }
@@ -209,15 +212,29 @@ export class Baskets implements Follower {
     let run = this.runs.get(id);
     if (!run || !isRunning(run)) return;
     if (run.state === 'sending' && this.up) run = await this.sendRows(run);
+    if (run.ending && this.up) await this.cancelRows(run);
     if (run.reversing) run = await this.reverseRows(run);
     const states = await Promise.all(run.rows.map((row) => this.stateOf(row)));
     if (run.state === 'sending' && states.every(isOver)) await this.put(logged({ ...run, state: 'done' }, this.parts.desk.now(), 'Done.'));
-    else if (run.reversing && states.every(isOver) && run.rows.every((row, i) => this.isTurned(row, states[i] as RowState)))
-      await this.put({ ...run, reversing: false });
+    else if (run.reversing && states.every(isOver) && (await this.areTurned(run.rows))) await this.put({ ...run, reversing: false, ending: false });
+    else if (run.ending && !run.reversing && states.every(isOver)) await this.put({ ...run, ending: false });
   }
 
-  private isTurned = (row: RunRow, state: RowState): boolean =>
-    row.orderId === null || row.reverseOrderId !== null || row.reason === TURNED_NOT || !isOver(state) || this.filledOf(row) === 0;
+  /** Cancels what still works of a run that was cancelled: again, where the link was gone. */
+  private async cancelRows({ rows }: Run): Promise<void> {
+    const { desk } = this.parts;
+    for (const { orderId, row } of rows) {
+      const order = orderId === null ? null : desk.orderHere(orderId, row.account);
+      if (order && !isOver(orderState(order)) && order.pendingCancel === null) await desk.cancel(row.account, order.id, 'basket');
+    }
+  }
+
+  /** Whether what rows that are over have filled is turned round, or can't be. */
+  private async areTurned(rows: readonly RunRow[]): Promise<boolean> {
+    for (const row of rows)
+      if (row.orderId !== null && row.reverseOrderId === null && row.reason !== TURNED_NOT && (await this.filledOf(row)) > 0) return false;
+    return true;
+  }
 
   private async sendRows(first: Run): Promise<Run> {
     let run = first;
@@ -263,7 +280,7 @@ export class Baskets implements Follower {
     let run = first;
     for (const [i, row] of first.rows.entries()) {
       if (row.orderId === null || row.reverseOrderId !== null || !isOver(await this.stateOf(row))) continue;
-      const filled = await this.filledLater(row);
+      const filled = await this.filledOf(row);
       if (filled === 0 || row.reason === TURNED_NOT) continue;
       const answer = await this.parts.desk.place(row.row.account, this.reverseOf(run, i, row, filled));
       if (!answer.ok && answer.refusal.kind === 'unavailable') return run;
@@ -304,18 +321,9 @@ export class Baskets implements Follower {
     return working ? orderState(working.order) : 'pending-new';
   }
 
-  private filledOf({ orderId, row }: RunRow): number {
-    return orderId === null ? 0 : (this.parts.desk.orderHere(orderId, row.account)?.filledQuantity ?? 0);
-  }
-
-  private async filledLater({ orderId, row }: RunRow): Promise<Quantity> {
+  private async filledOf({ orderId, row }: RunRow): Promise<Quantity> {
     const working: Working | null = orderId === null ? null : await this.parts.desk.workingOrPast(orderId, row.account);
     return working?.order.filledQuantity ?? asQuantity(0);
-  }
-
-  private isDone(orderId: string, account: string): boolean {
-    const order: Order | null = this.parts.desk.orderHere(orderId, account);
-    return order === null || isOver(orderState(order));
   }
 
   /** What earlier runs of the basket as it is saved sent of a row: what they skipped or had refused they did not. */
@@ -341,7 +349,7 @@ export class Baskets implements Follower {
 
 const TURNED_NOT = 'It could not be turned round.';
 
-const isRunning = ({ state, reversing }: Run): boolean => state === 'sending' || state === 'paused' || reversing;
+const isRunning = ({ state, reversing, ending = false }: Run): boolean => state === 'sending' || state === 'paused' || reversing || ending;
 
 const nameOf = ({ id }: Run, i: number): string => `kavix.${id}.${i}`;
 const reverseName = (run: Run, i: number): string => `${nameOf(run, i)}.back`;

@@ -43,6 +43,9 @@ async function presentRow(desk: Desk, row: RunRow): Promise<{ answer: RunAnswer[
   return {
     answer: {
       id: row.id,
+      account: row.row.account,
+      instrument: row.row.instrument,
+      side: row.row.side,
       orderId: row.orderId,
       reverseOrderId: row.reverseOrderId,
       state,

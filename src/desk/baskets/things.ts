@@ -46,6 +46,8 @@ export interface Run {
   readonly state: RunState;
   /** What rows filled is turned round once their cancels are confirmed. */
   readonly reversing: boolean;
+  /** It was cancelled, and not all of its orders are known to have ended. */
+  readonly ending?: boolean;
   readonly rows: readonly RunRow[];
   readonly log: readonly { readonly time: number; readonly text: string; readonly row: string | null }[];
 }

@@ -6,6 +6,8 @@ import { signed } from '../../kit/Figure.tsx';
 const ZERO_AT = 0.7;
 const tone = (value: number): string => (value < 0 ? 'var(--copper)' : 'var(--weed)');
 const tickerOf = (id: string): string => id.slice(0, id.lastIndexOf('.'));
+const bareWords = (ids: readonly string[]): string =>
+  ids.length > 2 ? `${tickerOf(ids[0] as string)} and ${ids.length - 1} more` : ids.map(tickerOf).join(', ');
 
 /**
  * The day in a well: zero at 70 %, each lane starting where the one above ended: realised, open, and towards the wall
@@ -46,7 +48,7 @@ export function Gauge({
   const risks = bare.length > 0 || risk !== 0;
   const past = bare.length === 0 && stopped < -scale ? (-scale - stopped).toFixed(2) : null;
   const plate =
-    bare.length > 0 ? `no stop: ${bare.map(tickerOf).join(', ')}` : past === null ? null : `stops reach ${past} past the ${limit === null ? 'scale' : 'limit'}`;
+    bare.length > 0 ? `no stop: ${bareWords(bare)}` : past === null ? null : `stops reach ${past} past the ${limit === null ? 'scale' : 'limit'}`;
   const used = limit === null ? 0 : -net / limit;
   const edge = reached ? 'var(--crimson)' : used >= 0.75 ? 'var(--heather)' : 'var(--hair)';
   const text = day === null ? 'net not known' : `net ${signed(inCents(day.net))}${limit === null ? ', no limit set' : ` of −${limit.toFixed(2)}`}`;

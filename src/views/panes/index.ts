@@ -8,6 +8,7 @@ import type { PaneDefinition } from './definition.ts';
 import { depthPane } from './depth/definition.ts';
 import { exitPlansPane } from './exit-plans/definition.ts';
 import { fillsPane } from './fills/definition.ts';
+import { basketPane } from './basket/definition.ts';
 import { cardPane } from './instrument-card/definition.ts';
 import { ladderPane } from './ladder/definition.ts';
 import { liveListPane } from './live-list/definition.ts';
@@ -39,6 +40,7 @@ export const PANES: Readonly<Record<PaneKind, PaneDefinition>> = {
   'Exit plans': exitPlansPane,
   Scanner: scannerPane,
   Alerts: alertsPane,
+  Basket: basketPane,
   'Option chain': optionChainPane,
   Activity: activityPane,
   Balances: balancesPane,

@@ -177,6 +177,27 @@ function finding(): WorkspaceDocument {
   );
 }
 
+/** Where many orders are made one: a basket, the options of what is looked at, and what came of it. */
+function baskets(): WorkspaceDocument {
+  const s = new Sheet('MAIN');
+  return finish(
+    s,
+    { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
+    split(
+      0,
+      split(
+        1264,
+        s.stack(340, s.pane('Basket')),
+        split(
+          332,
+          s.stack(520, s.pane('Option chain')),
+          s.stack(744, s.pane('Orders'), s.pane('Fills'), s.pane('Positions'), s.pane('Chart')),
+        ),
+      ),
+    ),
+  );
+}
+
 export const EMPTY: WorkspaceDocument = { format: WORKSPACE_FORMAT, panes: {}, letters: {}, layout: null, direction: 'row', windows: [] };
 
 /** Workspaces that Kavix brings along, by name. */
@@ -185,6 +206,7 @@ export const PREPARED: Readonly<Record<string, () => WorkspaceDocument>> = {
   'Many instruments': manyInstruments,
   'Four charts': fourCharts,
   Finding: finding,
+  'Baskets and options': baskets,
   'Futures ladder': futuresLadder,
   'Night market': nightMarket,
 };

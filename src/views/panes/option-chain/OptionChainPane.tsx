@@ -136,7 +136,7 @@ function Quote({ cell, shown, pick }: { cell: Cell | null; shown: string | null;
         type="button"
         className={`figure w-full text-right ${cell.instrument === shown ? 'font-bold underline' : ''}`}
         aria-pressed={cell.instrument === shown}
-        aria-label={`${cell.instrument}: ${cell.bid ?? 'no'} bid, ${cell.ask ?? 'no'} ask`}
+        aria-label={`${cell.instrument}: bid and ask ${cell.bid ?? '–'} / ${cell.ask ?? '–'}`}
         onClick={() => pick(cell.instrument)}
       >
         {cell.bid ?? '–'} / {cell.ask ?? '–'}

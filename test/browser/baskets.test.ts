@@ -1,0 +1,161 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import { tapeMarket, type Client } from '../support/server.ts';
+
+const T = '2026-03-02T09:00';
+const OPTION = 'GANET-APR26-40C.HALM';
+const TAPE = [
+  ...tapeMarket('GANET.HALM', 41.2),
+  ...tapeMarket('BRINE.HALM', 27.3),
+  ...tapeMarket('SALMO-JUN26.HALM', 68.5).map((row) =>
+    row.replace(/,6\d\.\d\d,/, (price) => `,${(Math.round(Number(price.slice(1, -1)) * 20) / 20).toFixed(2)},`),
+  ),
+  `${T}:00.000Z,${OPTION},state,,,,open`,
+  `${T}:00.000Z,${OPTION},level,bid,1.90,200,`,
+  `${T}:00.000Z,${OPTION},level,ask,2.00,200,`,
+  `${T}:40.000Z,BRINE.HALM,trade,buy,28.50,40,`,
+].sort();
+
+interface Run {
+  readonly state: string;
+  readonly rows: readonly { readonly instrument: string; readonly state: string; readonly asked: string; readonly filled: string }[];
+}
+
+describe('a basket under the hands', function () {
+  this.timeout(180_000);
+  let driver: WebDriver;
+  let page: DeskPage;
+  let api: Client;
+  let leave: () => Promise<void>;
+  const item = async (words: string): Promise<void> => {
+    const found = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "${words}")]`);
+    await (await driver.wait(async () => (await driver.findElements(found))[0] ?? null, 4000, words))?.click();
+  };
+  before(async () => {
+    ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
+    await driver.findElement(By.xpath('//button[contains(normalize-space(.), "more")]')).click();
+    await item('Baskets and options');
+    await page.until(`return document.querySelector('[aria-label="Instrument, row 1"]')`);
+  });
+  after(() => leave());
+
+  const labelled = async (label: string): Promise<WebElement> => {
+    const found = await driver.wait(async () => (await driver.findElements(By.css(`[aria-label="${label}"]`)))[0] ?? null, 5000, label);
+    if (!found) throw new Error(label);
+    return found;
+  };
+  const button = async (words: string): Promise<WebElement> => {
+    const found = await driver.wait(async () => (await driver.findElements(By.xpath(`//button[normalize-space(.)="${words}"]`)))[0] ?? null, 5000, words);
+    if (!found) throw new Error(words);
+    return found;
+  };
+  const saved = (): Promise<void> => page.until(`return [...document.querySelectorAll('span')].some((one) => one.textContent === 'saved')`);
+  const runs = async (): Promise<readonly Run[]> => ((await api.get('/api/basket-runs')).body as { items: Run[] }).items;
+  const told = (): Promise<string[]> =>
+    driver.executeScript(
+      `return [...document.querySelectorAll('[aria-label="Rows of the basket"] tbody tr')].map((row) => row.cells[row.cells.length - 2].textContent)`,
+    );
+  const focused = (): Promise<string> => driver.executeScript<string>('return document.activeElement.getAttribute("aria-label") ?? ""');
+
+  it('is filled by keyboard alone: a share, a sell limit by phrase, an option by its name, a future', async () => {
+    await (await labelled('Instrument, row 1')).sendKeys('ganet', Key.ENTER, Key.TAB);
+    // The button that opens the chain stands between instrument and side.
+    await page.keys(Key.TAB, Key.TAB);
+    expect(await focused()).to.equal('Quantity, row 1');
+    await page.keys('300', Key.TAB, Key.TAB);
+    expect(await focused()).to.equal('Price, row 1');
+    await page.keys('41.10', Key.ENTER);
+    await driver.wait(async () => (await focused()) === 'Instrument, row 2', 3000);
+    await page.keys('brine', Key.TAB);
+    expect(await focused()).to.equal('Side, row 2: buy');
+    await page.keys('s', Key.TAB, '200', Key.TAB, Key.TAB, 'ask + 2 spreads', Key.ENTER);
+    await driver.wait(async () => (await focused()) === 'Instrument, row 3', 3000);
+    await page.keys('ganet-apr26-40c', Key.ENTER);
+    await (await labelled('Side, row 3: sell')).sendKeys('b', Key.TAB, '5', Key.TAB, Key.TAB, 'ask', Key.ENTER);
+    await driver.wait(async () => (await focused()) === 'Instrument, row 4', 3000);
+    await page.keys('salmo-jun26', Key.TAB, Key.TAB, '1', Key.TAB, Key.TAB, 'bid - 2 ticks');
+    await saved();
+    await page.until(`return document.querySelector('[aria-label="The basket as a whole"]')`);
+    const [basket] = ((await api.get('/api/baskets')).body as { items: { rows: object[] }[] }).items;
+    expect(basket?.rows.map((row) => Object.fromEntries(Object.entries(row).filter(([name]) => name !== 'id')))).to.deep.equal([
+      { account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', quantity: '300', type: 'limit', limitPrice: '41.10' },
+      { account: 'MAIN', instrument: 'BRINE.HALM', side: 'sell', quantity: '200', type: 'limit', limitPhrase: 'ask + 2 spreads' },
+      { account: 'MAIN', instrument: OPTION, side: 'buy', quantity: '5', type: 'limit', limitPhrase: 'ask' },
+      { account: 'MAIN', instrument: 'SALMO-JUN26.HALM', side: 'buy', quantity: '1', type: 'limit', limitPhrase: 'bid - 2 ticks' },
+    ]);
+    await driver.wait(async () => (await told()).join() === 'rests,rests,fills 5 now at about 2.00,rests', 8000);
+    expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('says in its row what can’t be read, and saves once it can', async () => {
+    const price = await labelled('Price, row 4');
+    await price.sendKeys(Key.chord(Key.CONTROL, 'a'), 'somewhere');
+    await driver.wait(async () => /limitPhrase/.test((await told())[3] ?? ''), 5000);
+    await price.sendKeys(Key.chord(Key.CONTROL, 'a'), 'bid - 2 ticks');
+    await saved();
+    expect((await runs()).length).to.equal(0);
+  });
+
+  it('goes 40 %, then the rest', async () => {
+    const percent = await labelled('Percent of each row');
+    await percent.sendKeys(Key.chord(Key.CONTROL, 'a'), '40');
+    await (await button('send 4 orders, 40 %')).click();
+    await driver.wait(async () => (await runs()).length === 1, 5000);
+    const [first] = await runs();
+    expect(first?.rows.map(({ state, asked, filled }) => `${state} ${filled}/${asked}`)).to.deep.equal(['new 0/120', 'new 0/80', 'filled 2/2', 'skipped 0/0']);
+    await page.until(`return document.querySelector('[aria-label="Run of the basket"]')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await (await button('cancel the rest')).click();
+    await driver.wait(async () => (await runs())[0]?.state === 'canceled', 5000);
+    await percent.sendKeys(Key.chord(Key.CONTROL, 'a'), '100');
+    await (await button('send 4 orders')).click();
+    await driver.wait(async () => (await runs()).length === 2, 5000);
+    expect((await runs())[1]?.rows.map(({ asked }) => asked)).to.deep.equal(['180', '120', '3', '1']);
+  });
+
+  it('is cancelled and turned round half-way', async () => {
+    await api.to('09:00:41.000');
+    await driver.wait(async () => (await runs())[1]?.rows[1]?.state === 'filled', 5000);
+    await (await button('cancel and reverse')).click();
+    await driver.wait(async () => (await runs())[1]?.state === 'canceled', 5000);
+    await driver.wait(async () => {
+      const positions = ((await api.get('/api/positions')).body as { items: { instrument: string; quantity: string }[] }).items;
+      // What the first run bought stays, what the second one sold is bought back.
+      return (
+        positions
+          .filter(({ quantity }) => quantity !== '0')
+          .map(({ instrument, quantity }) => `${instrument} ${quantity}`)
+          .join() === `${OPTION} 2`
+      );
+    }, 5000);
+  });
+
+  it('takes rows of a sheet, names what is wrong in it, and is brought back after it was deleted', async () => {
+    await page.choose('Basket: ', 'a new basket');
+    await (await button('all rows')).click();
+    await item('paste rows');
+    await (
+      await labelled('Rows')
+    ).sendKeys(
+      'instrument,side,quantity,type,price\nGANET,buy,100,limit,41.00\nNOPE,buy,1,market,\nBRINE,long,1,market,\nBRINE,sell,x,market,\nBRINE,sell,50,limit,ask',
+    );
+    const wrong = await (await labelled('What is wrong')).getText();
+    expect(wrong.split('\n').length).to.equal(3);
+    expect(wrong)
+      .to.match(/line 3, column 1 NOPE is no instrument/)
+      .and.match(/line 4, column 2/)
+      .and.match(/line 5, column 3/);
+    expect(await page.violations()).to.deep.equal([]);
+    await (await button('take 2 rows')).click();
+    await saved();
+    const names = async (): Promise<string[]> => ((await api.get('/api/baskets')).body as { items: { name: string }[] }).items.map(({ name }) => name);
+    expect(await names()).to.deep.equal(['Basket 1', 'Basket 2']);
+    await (await button('all rows')).click();
+    await item('delete Basket 2');
+    await driver.wait(async () => (await names()).length === 1, 4000);
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await names()).length === 2, 4000);
+  });
+});
