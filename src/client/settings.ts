@@ -15,6 +15,9 @@ export const AS_BROUGHT: Settings = {
   keepAll: false,
   volume: 50,
   alertsSeen: 0,
+  daySheet: true,
+  daySheetSeen: '',
+  setupWords: {},
   sounds: [],
   sizeKeys: {
     share: ['50', '100', '300', '500', '1000', '2000', '3000', '5000', '10000'],
@@ -35,6 +38,8 @@ const $chosen = computed(own.$all, (all): Partial<Settings> => {
   return thing?.kind === 'known' ? thing.value : {};
 });
 export const $settings = computed($chosen, (chosen): Settings => ({ ...AS_BROUGHT, ...chosen, sizeKeys: { ...AS_BROUGHT.sizeKeys, ...chosen.sizeKeys } }));
+/** What the slip says of setups that lose on average, by setup. */
+export const $setupWords = computed($settings, ({ setupWords }) => setupWords as Readonly<Record<string, string>>);
 /** Whether the settings are known, or could not be read. */
 export const $settingsState = computed(own.$all, (all) => all[NAME]?.kind ?? 'loading');
 

@@ -97,6 +97,10 @@ export const scanResult = shape({
   milliseconds: int,
   lines: list(shape({ on: bool, alone: int, together: int, unknown: int, unknownBecause: textOrNull })),
   items: list(shape({ instrument: id, values: list(textOrNull) })),
+  almost: {
+    ...list(shape({ instrument: id, values: list(textOrNull) })),
+    description: 'What would pass if every comparison held 5 % of its threshold earlier',
+  },
 });
 
 const asked = {

@@ -102,7 +102,17 @@ export const missed = shape({
   worst: decOrNull,
 });
 
-const span = shape({ from: day, to: day, all: figures, byInstrument: groups, bySetup: groups, before: list(shape({ from: day, to: day, figures })) });
+const span = shape({
+  from: day,
+  to: day,
+  all: figures,
+  byInstrument: groups,
+  bySetup: groups,
+  before: list(shape({ from: day, to: day, figures })),
+  stopped: { ...list(shape({ account: id, time, text })), description: 'When a rule began to block, or refused an order' },
+  missed: shape({ count: int, toClose: { ...decOrNull, description: 'What entries that were missed would have made to their day’s close, in EUR' } }),
+  question: { ...textOrNull, description: 'The one question that what was traded asks' },
+});
 export const recap = shape({ day: span, week: span });
 
 export const note = shape({ day, text });

@@ -199,6 +199,13 @@ export const settings = {
     keepAll: { type: 'boolean', description: 'Direct send stays at all on a new trading day and at sign-in.' },
     volume: { type: 'integer', minimum: 0, maximum: 100, description: 'Of all sounds; 0 is silent.' },
     alertsSeen: { type: 'integer', minimum: 0, description: 'What alerts told up to this number was read.' },
+    daySheet: { type: 'boolean', description: 'The day sheet opens at the first sign-in of a trading day.' },
+    daySheetSeen: { type: 'string', maxLength: 10, description: 'The trading day whose sheet was opened last.' },
+    setupWords: {
+      type: 'object',
+      additionalProperties: { type: 'string', maxLength: 200 },
+      description: 'What the slip says where a setup loses on average, by setup.',
+    },
     sounds: { type: 'array', items: { enum: SOUND_EVENTS }, uniqueItems: true, description: 'What is heard.' },
     sizeKeys: {
       type: 'object',

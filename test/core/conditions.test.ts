@@ -269,6 +269,23 @@ describe('a scan', () => {
     expect(runScan(lines, 'any', columns, [0, 1, 2], NOTHING_OWN, null).items.map(({ instrument }) => instrument)).to.deep.equal(['GANET.HALM', 'KELPA.HALM']);
   });
 
+  it('names what nearly passes: comparisons a twentieth too early, denials a twentieth too late, equality never', () => {
+    const columns = new MarketColumns(INSTRUMENTS);
+    [4100, 9999, 1000].forEach((price, i) =>
+      look(columns, listing(INSTRUMENTS[i] as Instrument, [{ at: OPEN, of: i, price: i === 1 ? price : price, quantity: 5 }])),
+    );
+    const almost = (phrase: string): string[] =>
+      runScan([{ condition: compiled(phrase), on: true }], 'all', columns, [0], NOTHING_OWN, null).almost.map(({ instrument }) => instrument);
+    expect(
+      ['last > 42', 'last > 43.2', 'last > 40', 'last = 42', 'last between 42 and 50', 'not last < 42', 'not last < 43.2'].map(
+        (phrase) => almost(phrase).length,
+      ),
+    ).to.deep.equal([1, 0, 0, 0, 1, 1, 0]);
+    const lines = ['last > 42', 'volume > 1000'].map((phrase) => ({ condition: compiled(phrase), on: true }));
+    expect(runScan(lines, 'all', columns, [0], NOTHING_OWN, null).almost).to.deep.equal([]);
+    expect(runScan(lines, 'any', columns, [0], NOTHING_OWN, null).almost.map(({ values }) => values)).to.deep.equal([['41', '5']]);
+  });
+
   it('runs at exchange time, on trading days, over the change to summer time', () => {
     const from = Date.parse('2026-03-27T12:00:00.000Z');
     expect(new Date(nextScheduled({ times: ['09:05', '16:00'] }, from) ?? 0).toISOString()).to.equal('2026-03-27T16:00:00.000Z');

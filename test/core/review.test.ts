@@ -7,7 +7,19 @@ import { formatDay, parseDay, type Side } from '../../src/core/market/index.ts';
 import { divideHalfEven, formatMoney, minorUnit, minus, money, moneyOf, plus, type Money } from '../../src/core/number/index.ts';
 import { requestedOrder, type Order } from '../../src/core/orders/index.ts';
 import { bookFill, openAccount } from '../../src/core/portfolio/index.ts';
-import { GROUPINGS, RoundTrips, excursions, figuresOf, grouped, netOf, slippage, type CountedTrip, type RoundTrip } from '../../src/core/review/index.ts';
+import {
+  GROUPINGS,
+  RoundTrips,
+  excursions,
+  figuresOf,
+  grouped,
+  netOf,
+  questionOf,
+  slippage,
+  type AskedTrip,
+  type CountedTrip,
+  type RoundTrip,
+} from '../../src/core/review/index.ts';
 import { account, at, instrument } from '../support/world.ts';
 
 const IDS = ['GANET.HALM', 'HALM40-JUN26.HALM', 'CARBI.VSPR'] as const;
@@ -396,5 +408,57 @@ describe('shares of a whole', () => {
     const thirds = sharesOf(['b', 'a', 'c'].map((key) => ({ key, value: money('300') })));
     expect(thirds.map(({ key, percent }) => [key, percent])).to.deep.equal([['a', 3334n], ['b', 3333n], ['c', 3333n]]); // prettier-ignore
     expect(sharesOf([])).to.deep.equal([]);
+  });
+});
+
+describe('the question of a day', () => {
+  const trip = (opened: string, closed: string, net: string, more: Partial<AskedTrip> = {}): AskedTrip => ({
+    instrument: instrument('GANET.HALM'),
+    setup: null,
+    openedAt: at(`${opened}:00.000`),
+    closedAt: at(`${closed}:00.000`),
+    gross: money(net),
+    fees: money('0'),
+    net: money(net),
+    ...more,
+  });
+
+  it('is none without round trips', () => {
+    expect(questionOf([])).to.equal(null);
+  });
+
+  it('is of the first minutes where most losers were begun in them', () => {
+    const trips = [
+      trip('09:02', '09:05', '-10'),
+      trip('09:04', '09:30', '-20'),
+      trip('09:09', '11:00', '-5'),
+      trip('10:00', '10:10', '-9'),
+      trip('12:00', '12:30', '-1'),
+    ];
+    expect(questionOf(trips)).to.equal('Three of five losers were in the first 10 minutes. What will you change?');
+    // Two of four are not most of them.
+    expect(questionOf([trips[0] as AskedTrip, trips[1] as AskedTrip, trips[3] as AskedTrip, trips[4] as AskedTrip])).not.to.contain('first 10 minutes');
+  });
+
+  it('is of what was begun right after a loss', () => {
+    const trips = [trip('10:00', '10:10', '-10'), trip('10:12', '10:20', '-12'), trip('10:24', '10:40', '-11'), trip('14:00', '15:00', '50')];
+    expect(questionOf(trips)).to.equal('Two of two trades begun within 5 minutes of a loss lost as well. What will you do after the next loss?');
+  });
+
+  it('is of the one loss that was more than half of all', () => {
+    const trips = [trip('10:00', '11:00', '-10'), trip('12:00', '12:10', '-90'), trip('13:00', '13:10', '-12')];
+    expect(questionOf(trips)).to.equal('One loss, 90.00 in GANET, is more than half of all that was lost. What let it grow?');
+  });
+
+  it('is of a setup that only lost, of costs, of what won, or of the losers', () => {
+    const pair = { setup: 'Pair' };
+    const lost = [trip('10:00', '10:10', '-10', pair), trip('11:00', '11:10', '-10', pair), trip('12:00', '12:10', '-10', pair)];
+    expect(questionOf(lost)).to.equal('All three trades of Pair lost. What did they have in common?');
+    const dear = trip('10:00', '10:10', '-2', { gross: money('8'), fees: money('10') });
+    expect(questionOf([dear])).to.equal('Before costs it made 8.00; costs took 10.00. Which trades were not worth their costs?');
+    expect(questionOf([trip('10:00', '10:10', '5'), trip('11:00', '11:10', '5'), trip('12:00', '12:10', '-1')])).to.equal(
+      'Two of three won. What will you do again?',
+    );
+    expect(questionOf([trip('10:00', '10:10', '-5')])).to.equal('Would you take the loser again?');
   });
 });

@@ -33,7 +33,7 @@ describe('the demo world', () => {
     for (const { instrument } of world.profiles) if (instrument.kind === 'share') expect(instrument.ticker).to.match(/^[A-Z]{5}$/);
   });
 
-  it('has two years of days and twenty sessions of minutes before it begins', () => {
+  it('has two years of days and sixty sessions of minutes before it begins', () => {
     const exchange = demo();
     expect(bars(exchange, 'GANET.HALM', '1d').length).to.be.at.least(500);
     const minutes = bars(exchange, 'GANET.HALM', '1m', { limit: 5000 });

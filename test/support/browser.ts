@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, By, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
 
 const FLAGS = [
@@ -34,11 +34,15 @@ export async function openBrowser(size = { width: 1280, height: 800 }): Promise<
 }
 
 /** Enters the demo with one click and waits for the workspace. */
-export async function enterDemo(driver: WebDriver, address: string): Promise<void> {
+/** Signs in. The first time on a day the day sheet opens, and is left for the workspace unless it is to stay. */
+export async function enterDemo(driver: WebDriver, address: string, daySheet: 'leave' | 'stay' | null = 'leave'): Promise<void> {
   await driver.get(`${address}/sign-in`);
   const button = await driver.wait(until.elementLocated(By.css('[data-testid="demo-sign-in"]')), 15_000);
   await button.click();
   await driver.wait(until.elementLocated(By.css('[data-testid="ladder-body"] .ladder-row')), 20_000);
+  if (!daySheet) return;
+  await driver.wait(until.elementLocated(By.css('[data-page="sheet"]')), 10_000);
+  if (daySheet === 'leave') await driver.actions().sendKeys(Key.ENTER).perform();
 }
 
 export async function picture(driver: WebDriver, file: string): Promise<void> {

@@ -1,4 +1,13 @@
-import { problemWords, request, type Answer, type ApiBasketRun, type ApiFlattened, type ApiOrder, type ApiRunningPlan } from '../../live/index.ts';
+import {
+  problemWords,
+  request,
+  type Answer,
+  type ApiBasketRun,
+  type ApiFlattened,
+  type ApiOrder,
+  type ApiRunningPlan,
+  type ApiWaiting,
+} from '../../live/index.ts';
 import { answer } from '../answers.ts';
 import { orderWords, type OrderWish, type RunAct } from './intent.ts';
 
@@ -215,4 +224,31 @@ export function steerRun(pane: string, id: string, act: RunAct): Promise<Answer<
     if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
     return runWords(found.value);
   });
+}
+
+async function lookUpWaiting(account: string, clientOrderId: string): Promise<string | null> {
+  const found = await request('GET /api/conditional-orders');
+  if (!found.ok) return found.problem.status === 0 ? null : problemWords(found.problem);
+  const one = found.value.items.find((waiting) => waiting.account === account && waiting.clientOrderId === clientOrderId);
+  return one ? `it is ${one.state}` : 'it did not go; nothing waits';
+}
+
+export function waitFor(pane: string, when: string, { account, instrument, ...wish }: OrderWish): Promise<Answer<ApiWaiting>> {
+  const clientOrderId = clientId();
+  const body = { clientOrderId, account, when, instrument, order: { account, instrument, ...wish } };
+  return told(
+    pane,
+    request('POST /api/conditional-orders', { body }),
+    (waiting) => `waits until ${waiting.when}`,
+    () => lookUpWaiting(account, clientOrderId),
+  );
+}
+
+export function endWait(pane: string, { id, account, clientOrderId }: ApiWaiting): Promise<Answer<ApiWaiting>> {
+  return told(
+    pane,
+    request('DELETE /api/conditional-orders/{id}', { path: { id } }),
+    (waiting) => `no longer waits: ${waiting.when}`,
+    () => lookUpWaiting(account, clientOrderId),
+  );
 }

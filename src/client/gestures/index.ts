@@ -36,6 +36,8 @@ const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
   'put-plan': 'an exit plan was put on a position',
   'stop-plan': 'an exit plan was stopped',
   'answer-plan': 'an exit plan was answered',
+  wait: 'an order was left to wait',
+  'end-wait': 'a waiting order was ended',
   'send-basket': 'a basket was sent',
   'steer-run': 'the run of a basket was changed',
   flatten: 'it was flattened',
@@ -79,6 +81,10 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
       return (await door.stopPlan(pane, intent.plan)).ok;
     case 'answer-plan':
       return (await door.answerPlan(pane, intent.plan, intent.act)).ok;
+    case 'wait':
+      return agreed(await door.waitFor(pane, intent.when, intent.wish), pane, intent);
+    case 'end-wait':
+      return (await door.endWait(pane, intent.waiting)).ok;
     case 'send-basket':
       return (await door.sendBasket(pane, intent.basket, intent.percent, intent.pace)).ok;
     case 'steer-run':

@@ -1,6 +1,6 @@
 import type { OrderType } from '../../core/instrument/index.ts';
 import type { TrailUnit, TriggerSource } from '../../core/market/index.ts';
-import type { ApiOrder, ApiRunningPlan } from '../../live/index.ts';
+import type { ApiOrder, ApiRunningPlan, ApiWaiting } from '../../live/index.ts';
 
 /** The fields of an order request besides its client order id. */
 export interface OrderWish {
@@ -41,6 +41,9 @@ export type GestureIntent =
   | { readonly kind: 'stop-plan'; readonly plan: ApiRunningPlan }
   | { readonly kind: 'answer-plan'; readonly plan: ApiRunningPlan; readonly act: 'fire' | 'resume' }
   | { readonly kind: 'send-basket'; readonly basket: string; readonly percent: string; readonly pace: 'at-once' | 'one-by-one' }
+  /** An order that is asked for once a condition is true. */
+  | { readonly kind: 'wait'; readonly when: string; readonly wish: OrderWish }
+  | { readonly kind: 'end-wait'; readonly waiting: ApiWaiting }
   | { readonly kind: 'steer-run'; readonly run: string; readonly act: RunAct }
   | { readonly kind: 'flatten'; readonly account: string; readonly instrument: string | null };
 

@@ -33,6 +33,8 @@ export interface Scope {
   readonly own: OwnThings;
   /** Null where a phrase is read alone: its events without bars are then unknown. */
   readonly memory: EventMemory | null;
+  /** Comparisons hold this share of what they are held against too early; left out: exactly where they say. */
+  readonly slack?: number;
 }
 
 /** As of which closed bar a value is looked at; null for now. */
@@ -148,7 +150,8 @@ class Compiler {
       }
       case 'not': {
         const of = this.test(condition.of);
-        return (scope, i) => (TRUE - of(scope, i)) as Truth;
+        // What is denied must fail by more, for the whole to hold by less.
+        return (scope, i) => (TRUE - of(scope.slack ? { ...scope, slack: -scope.slack } : scope, i)) as Truth;
       }
       case 'flag':
         return this.flag(condition.flag);
@@ -625,15 +628,16 @@ function compared(compare: Compare, left: Node, right: Node): Test {
     const a = exact ? left.get(scope, i, null) : plain(left, scope, i, null);
     const b = exact ? right.get(scope, i, null) : plain(right, scope, i, null);
     if (Number.isNaN(a) || Number.isNaN(b)) return UNKNOWN;
+    const slack = scope.slack ? scope.slack * Math.abs(b) : 0;
     switch (compare) {
       case '<':
-        return truth(a < b);
+        return truth(a < b + slack);
       case '<=':
-        return truth(a <= b);
+        return truth(a <= b + slack);
       case '>':
-        return truth(a > b);
+        return truth(a > b - slack);
       case '>=':
-        return truth(a >= b);
+        return truth(a >= b - slack);
       case '=':
       case 'is':
         return truth(a === b);

@@ -29,7 +29,7 @@ export {
   mayFire,
 } from './watch.ts';
 export { type Schedule, type Weekday, WEEKDAYS, nextScheduled } from './schedule.ts';
-export { type Join, type LineCount, type ScanLine, type ScanOutcome, JOINS, runScan } from './scan.ts';
+export { type Join, type LineCount, type ScanItem, type ScanLine, type ScanOutcome, JOINS, runScan } from './scan.ts';
 export {
   type AlertEvent,
   type AlertKind,

@@ -22,8 +22,18 @@ export interface ScanOutcome {
   readonly universe: number;
   readonly lines: readonly LineCount[];
   /** By ticker, then venue, with each line's first value. */
-  readonly items: readonly { readonly instrument: string; readonly values: readonly (string | null)[] }[];
+  readonly items: readonly ScanItem[];
+  /** What does not pass, but would if every comparison held a twentieth of its threshold earlier; the first hundred. */
+  readonly almost: readonly ScanItem[];
 }
+
+export interface ScanItem {
+  readonly instrument: string;
+  readonly values: readonly (string | null)[];
+}
+
+const NEARLY = 0.05;
+const MOST_ALMOST = 100;
 
 /**
  * Evaluates lines over a universe, all of one moment (exact rules *Finding* 1, 2).
@@ -41,6 +51,10 @@ export function runScan(
   const scope = { columns, own, memory };
   const counts = lines.map(({ on }) => ({ on, alone: 0, together: 0, unknown: 0, reasons: new Map<string, number>() }));
   const passed: number[] = [];
+  const nearly: number[] = [];
+  const loose = { columns, own, memory: null, slack: NEARLY };
+  const isNear = ({ condition, on }: ScanLine, i: number): boolean => on && condition.evaluate(loose, i) === TRUE;
+  const isAlmost = (i: number): boolean => (join === 'all' ? lines.every((line) => !line.on || isNear(line, i)) : lines.some((line) => isNear(line, i)));
   const enabled = lines.some(({ on }) => on);
   for (const i of places) {
     let above: Truth = TRUE;
@@ -59,17 +73,20 @@ export function runScan(
         count.reasons.set(reason, (count.reasons.get(reason) ?? 0) + 1);
       }
     });
-    if (enabled && (join === 'all' ? above : any) === TRUE) passed.push(i);
+    if (!enabled) continue;
+    if ((join === 'all' ? above : any) === TRUE) passed.push(i);
+    else if (isAlmost(i)) nearly.push(i);
   }
-  const order = passed.map((i) => ({ i, instrument: columns.instruments[i] as MarketColumns['instruments'][number] }));
-  order.sort((a, b) => byText(a.instrument.ticker, b.instrument.ticker) || byText(a.instrument.venue, b.instrument.venue));
+  const listed = (found: readonly number[]): ScanItem[] => {
+    const order = found.map((i) => ({ i, instrument: columns.instruments[i] as MarketColumns['instruments'][number] }));
+    order.sort((a, b) => byText(a.instrument.ticker, b.instrument.ticker) || byText(a.instrument.venue, b.instrument.venue));
+    return order.map(({ i, instrument }) => ({ instrument: instrument.id, values: lines.map(({ condition }) => condition.parts[0]?.value(scope, i) ?? null) }));
+  };
   return {
     universe: places.length,
     lines: counts.map(({ reasons, ...count }) => ({ ...count, unknownBecause: commonest(reasons) })),
-    items: order.map(({ i, instrument }) => ({
-      instrument: instrument.id,
-      values: lines.map(({ condition }) => condition.parts[0]?.value(scope, i) ?? null),
-    })),
+    items: listed(passed),
+    almost: listed(nearly).slice(0, MOST_ALMOST),
   };
 }
 

@@ -6,6 +6,7 @@ import type {
   Fires,
   Join,
   LineCount,
+  ScanItem,
   ScanCause,
   Schedule,
   WaitingState,
@@ -106,5 +107,7 @@ export interface ScanRun {
   readonly count: number;
   readonly milliseconds: number;
   readonly lines: readonly LineCount[];
-  readonly items: readonly { readonly instrument: string; readonly values: readonly (string | null)[] }[];
+  readonly items: readonly ScanItem[];
+  /** Left out of runs that were kept before it was looked for. */
+  readonly almost?: readonly ScanItem[];
 }

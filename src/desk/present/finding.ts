@@ -17,6 +17,6 @@ export function presentWaiting(order: ConditionalOrder): ShapeOf<typeof finding.
   return { id, clientOrderId, account, when, instrument, order: order.order, until: isoOrNull(until), state, orderId, reason, since: isoTime(since) };
 }
 
-export function presentRun({ user: _user, at, ...run }: ScanRun): ShapeOf<typeof finding.scanResult> {
-  return { ...run, at: isoTime(at) };
+export function presentRun({ user: _user, at, almost = [], ...run }: ScanRun): ShapeOf<typeof finding.scanResult> {
+  return { ...run, almost, at: isoTime(at) };
 }

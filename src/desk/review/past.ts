@@ -12,6 +12,14 @@ export interface AccountPast {
   readonly trips: RoundTrips;
   readonly lots: Lots;
   readonly cash: CashBook;
+  /** When its rules stopped or refused something, in words. */
+  readonly stopped: { readonly time: number; readonly text: string }[];
+}
+
+/** Whether a rule began to block with an entry, or refused what was asked. */
+function stops({ data }: Entry, { risk }: AccountState): boolean {
+  if (data.kind === 'risk') return (data.to.blocks?.length ?? 0) > risk.blocks.length;
+  return data.kind === 'refused' && data.refusal.kind === 'risk-blocked';
 }
 
 /** Reads the activity behind the desk: it is brought up to the newest entry whenever somebody asks. */
@@ -27,7 +35,7 @@ export class Past {
     const instrumentOf = (id: string) => desk.instrument(id);
     for (const [id, { terms }] of desk.accounts) {
       const trips = new RoundTrips(instrumentOf);
-      this.accounts.set(id, { state: newAccountState(terms), trips, lots: new Lots(instrumentOf), cash: new CashBook(terms, instrumentOf) });
+      this.accounts.set(id, { state: newAccountState(terms), trips, lots: new Lots(instrumentOf), cash: new CashBook(terms, instrumentOf), stopped: [] });
     }
   }
 
@@ -59,8 +67,9 @@ export class Past {
     this.upTo = entry.seq;
     const past = entry.account === null ? undefined : this.accounts.get(entry.account);
     if (!past) return;
-    const { state, trips, lots, cash } = past;
+    const { state, trips, lots, cash, stopped } = past;
     const before = state.book;
+    if (stops(entry, state)) stopped.push({ time: entry.time, text: entry.text });
     const touched = foldEntry(state, entry, { instrument: (id) => this.desk.instrument(id), past: (id) => this.orders.get(id) ?? null });
     for (const working of touched.orders) this.orders.set(working.order.id, working);
     trips.take(entry, touched, state);

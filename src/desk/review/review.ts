@@ -119,10 +119,16 @@ export class Review implements Follower {
     return null;
   }
 
+  /** When rules of these accounts stopped or refused something, oldest first. */
+  async stopped(accounts: readonly string[]): Promise<{ readonly account: string; readonly time: number; readonly text: string }[]> {
+    const pasts = await Promise.all(accounts.map(async (account) => ({ account, past: await this.past.of(account) })));
+    return pasts.flatMap(({ account, past }) => past.stopped.map((one) => ({ account, ...one }))).sort((a, b) => a.time - b.time);
+  }
+
   /** The entries these accounts missed, in the order they ended. */
-  async missed(accounts: readonly string[]): Promise<ReviewedMiss[]> {
+  async missed(accounts: readonly string[], wanted: (missed: MissedEntry) => boolean = () => true): Promise<ReviewedMiss[]> {
     const pasts = await Promise.all(accounts.map((id) => this.past.of(id)));
-    const all = await Promise.all(pasts.flatMap(({ trips }) => trips.missed.map((missed) => this.reviewedMiss(missed))));
+    const all = await Promise.all(pasts.flatMap(({ trips }) => trips.missed.filter(wanted).map((missed) => this.reviewedMiss(missed))));
     return all.sort((a, b) => a.missed.endedAt - b.missed.endedAt);
   }
 

@@ -1,9 +1,11 @@
 import { INSTRUMENT_KINDS, VENUES, type VenueId } from '../../core/instrument/index.ts';
 import { formatDay, isTradingDay, parseDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
-import { NONE, dayOf, figuresOf, grouped, mondayOf, type Grouping } from '../../core/review/index.ts';
+import { formatMoney, plus } from '../../core/number/index.ts';
+import { NONE, dayOf, figuresOf, grouped, mondayOf, questionOf, type Grouping } from '../../core/review/index.ts';
 import { mayTrade } from '../../core/portfolio/index.ts';
 import { presentFigures } from '../../desk/review/present.ts';
-import type { ReviewedTrip } from '../../desk/review/review.ts';
+import { isoTime } from '../../desk/present/index.ts';
+import type { ReviewedMiss, ReviewedTrip } from '../../desk/review/review.ts';
 import type { ShapeError } from '../../schemas/validate.ts';
 import { knownInstrument, ownAccounts, type Call } from './_endpoint.ts';
 import { invalid } from './_problem.ts';
@@ -102,17 +104,28 @@ export function daysOf(call: Call, choice: Choice, { from, to }: Period): number
 export const groupsOf = (trips: readonly ReviewedTrip[], by: Grouping, days: number) =>
   grouped(trips, by).map(({ key, trips: of }) => ({ key, figures: presentFigures(figuresOf(of, days)) }));
 
+/** What a recap looks at besides round trips. */
+export interface Besides {
+  readonly missed: readonly ReviewedMiss[];
+  readonly stopped: Awaited<ReturnType<Call['review']['stopped']>>;
+}
+
 /** A span of a recap beside the four before it. */
-export function recapOf(call: Call, choice: Choice, trips: readonly ReviewedTrip[], span: Period, before: readonly Period[]) {
+export function recapOf(call: Call, choice: Choice, trips: readonly ReviewedTrip[], { missed, stopped }: Besides, span: Period, before: readonly Period[]) {
   const of = (period: Period): ReviewedTrip[] => trips.filter((trip) => inPeriod(period, dayOf(trip)));
   const named = ({ from, to }: Period) => ({ from: formatDay(from), to: formatDay(to) });
   const days = daysOf(call, choice, span);
   const own = of(span);
+  const missedThen = missed.filter((one) => inPeriod(span, tradingDay(one.instrument.venue, one.missed.endedAt)));
+  const wouldHaveMade = missedThen.flatMap(({ toClose, instrument }) => (toClose === null || instrument.settlesIn !== 'EUR' ? [] : [toClose]));
   return {
     ...named(span),
     all: presentFigures(figuresOf(own, days)),
     byInstrument: groupsOf(own, 'instrument', days),
     bySetup: groupsOf(own, 'setup', days),
+    stopped: stopped.filter(({ time }) => inPeriod(span, tradingDay('HALM', time))).map(({ account, time, text }) => ({ account, time: isoTime(time), text })),
+    missed: { count: missedThen.length, toClose: wouldHaveMade.length === 0 ? null : formatMoney(plus(...wouldHaveMade), 'EUR') },
+    question: questionOf(own.map((trip) => ({ ...trip, openedAt: trip.trip.openedAt }))),
     before: before.map((period) => ({ ...named(period), figures: presentFigures(figuresOf(of(period), daysOf(call, choice, period))) })),
   };
 }

@@ -231,9 +231,9 @@ export class DemoSource implements MarketSource {
   }
 
   private oldestMinuteDay(instrument: Instrument): Day {
-    let day = tradingDay(instrument.venue, START);
-    for (let i = 0; i < MINUTE_SESSIONS; i++) day = previousTradingDay(instrument.venue, day);
-    return day;
+    let day = tradingDay('HALM', START);
+    for (let i = 0; i < MINUTE_SESSIONS; i++) day = previousTradingDay('HALM', day);
+    return Math.min(day, tradingDay(instrument.venue, START));
   }
 
   private dailyBar(instrument: Instrument, day: Day): Bar[] {

@@ -21,6 +21,7 @@ import { TRAIL_UNITS, type TrailUnit, type TriggerSource } from '../../core/mark
 import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
 import { quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
 import { HeldHere } from './HeldHere.tsx';
+import { SetupSpeaks } from './SetupSpeaks.tsx';
 import { useAsked, useSavedPlans } from './queries.tsx';
 
 export interface FormValues {
@@ -329,6 +330,9 @@ function MoreFields({ form, instrument, prefix }: Omit<FieldsProps, 'problem'>) 
         maxLength={64}
         {...register('setup')}
       />
+      {values.setup.trim() !== '' && (
+        <SetupSpeaks setup={values.setup.trim()} quantity={values.quantity} decimals={instrument.quantityDecimals} onHalf={(half) => pick('quantity', half)} />
+      )}
     </div>
   );
 }

@@ -1,11 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
-import { $ready, begin } from '../../live/index.ts';
+import { $settings, $settingsState, changeSettings } from '../../client/settings.ts';
+import { formatDay, tradingDay } from '../../core/market/index.ts';
+import { $clock, $ready, begin } from '../../live/index.ts';
 import { Queries } from '../act/queries.tsx';
 import { OrderSlip } from '../act/OrderSlip.tsx';
 import { PAGES } from '../pages/index.ts';
-import { $page, followAddress } from '../pages/route.ts';
+import { $page, followAddress, showPage } from '../pages/route.ts';
 import { Workspace } from '../workspace/Workspace.tsx';
 import { Bands } from './Bands.tsx';
 import { Announcer } from './Announcer.tsx';
@@ -18,6 +20,22 @@ import { SavedQuestions } from './SavedQuestions.tsx';
 import { PageHost } from './PageHost.tsx';
 import { TopLine } from './TopLine.tsx';
 import { WindowKeys } from './WindowKeys.tsx';
+
+/** Opens the day sheet at the first sign-in of a trading day. */
+function useDaySheet(): void {
+  const settings = useStore($settings);
+  const state = useStore($settingsState);
+  const time = useStore($clock)?.time;
+  const today = time === undefined ? null : formatDay(tradingDay('HALM', Date.parse(time)));
+  const due = state === 'known' && today !== null && settings.daySheet && settings.daySheetSeen !== today;
+  useEffect(() => {
+    if (!due || today === null) return;
+    changeSettings({ daySheetSeen: today });
+    if ($page.get() === null) showPage('sheet');
+    // Only what was open when it was signed in: a day that turns under the hands covers nothing.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [state === 'known' && today !== null]);
+}
 
 /** The whole window: top line, risk rail, workspace. */
 export function App() {
@@ -33,6 +51,7 @@ export function App() {
       })
       .catch(() => setFailed(true));
   }, []);
+  useDaySheet();
   if (failed) return <p className="p-6">Kavix does not answer. Is it running? Load this page again when it is.</p>;
   if (!ready) return <div className="skeleton h-full" role="status" aria-label="Loading" />;
   return (

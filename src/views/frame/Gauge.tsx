@@ -47,8 +47,7 @@ export function Gauge({
   const third = bare.length > 0 ? 3 : at(stopped);
   const risks = bare.length > 0 || risk !== 0;
   const past = bare.length === 0 && stopped < -scale ? (-scale - stopped).toFixed(2) : null;
-  const plate =
-    bare.length > 0 ? `no stop: ${bareWords(bare)}` : past === null ? null : `stops reach ${past} past the ${limit === null ? 'scale' : 'limit'}`;
+  const plate = bare.length > 0 ? `no stop: ${bareWords(bare)}` : past === null ? null : `stops reach ${past} past the ${limit === null ? 'scale' : 'limit'}`;
   const used = limit === null ? 0 : -net / limit;
   const edge = reached ? 'var(--crimson)' : used >= 0.75 ? 'var(--heather)' : 'var(--hair)';
   const text = day === null ? 'net not known' : `net ${signed(inCents(day.net))}${limit === null ? ', no limit set' : ` of −${limit.toFixed(2)}`}`;

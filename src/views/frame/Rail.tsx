@@ -7,6 +7,7 @@ import { dayResult } from '../../core/portfolio/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { $accounts, $clock, $fills, $positions, $risk, $session, $working, instrumentOf } from '../../live/index.ts';
+import { useAsked } from '../act/queries.tsx';
 import { $target } from '../workspace/panes.ts';
 import { FlattenButton } from './FlattenButton.tsx';
 import { Gauge } from './Gauge.tsx';
@@ -57,9 +58,7 @@ export function Rail() {
               <Labelled name="quantity" width={76}>
                 <span className="figure font-bold">{grouped(quantity)}</span>
               </Labelled>
-              <Labelled name="next" width={100}>
-                <NextUp account={account} />
-              </Labelled>
+              <NextOrBasket account={account} />
             </>
           )}
         </>
@@ -88,6 +87,29 @@ const sameDay = (a: string, b: string | undefined): boolean => a.slice(0, 10) ==
 
 /** Without a limit the stretch from wall to zero stands for one percent of equity. */
 const scaleOf = (account: string): number => Math.max(1, Number($accounts.get()[account]?.equity ?? 100_000) * 0.01);
+
+const BASKETS_EVERY_MS = 3000;
+
+/** While a basket is being sent, how far it is; else what comes next. */
+function NextOrBasket({ account }: { account: string }) {
+  const runs = useAsked('GET /api/basket-runs', {}, { everyMs: BASKETS_EVERY_MS });
+  const run = runs.data?.items.find(({ state }) => state === 'sending' || state === 'paused');
+  if (!run)
+    return (
+      <Labelled name="next" width={100}>
+        <NextUp account={account} />
+      </Labelled>
+    );
+  const { done, all } = run.progress.orders;
+  const words = `${run.basket}: ${run.state}, ${done} of ${all} orders done`;
+  return (
+    <Labelled name={run.state === 'paused' ? 'basket, paused' : 'basket'} width={100}>
+      <span className="block truncate text-[12px]" title={words} data-testid="basket-on-rail">
+        {done}/{all} {run.basket}
+      </span>
+    </Labelled>
+  );
+}
 
 /** What comes next for the account: told to the second when it is near. */
 function NextUp({ account }: { account: string }) {

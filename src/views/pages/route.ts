@@ -1,7 +1,7 @@
 import { atom } from 'nanostores';
 
 /** The pages besides the workspace, by the names in their addresses. */
-export const PAGE_NAMES = ['review', 'accounts', 'risk', 'settings'] as const;
+export const PAGE_NAMES = ['sheet', 'review', 'accounts', 'risk', 'settings'] as const;
 export type PageName = (typeof PAGE_NAMES)[number];
 
 const inAddress = (): PageName | null => PAGE_NAMES.find((name) => `#${name}` === location.hash) ?? null;

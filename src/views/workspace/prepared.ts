@@ -188,11 +188,7 @@ function baskets(): WorkspaceDocument {
       split(
         1264,
         s.stack(340, s.pane('Basket')),
-        split(
-          332,
-          s.stack(520, s.pane('Option chain')),
-          s.stack(744, s.pane('Orders'), s.pane('Fills'), s.pane('Positions'), s.pane('Chart')),
-        ),
+        split(332, s.stack(520, s.pane('Option chain')), s.stack(744, s.pane('Orders'), s.pane('Fills'), s.pane('Positions'), s.pane('Chart'))),
       ),
     ),
   );

@@ -1,5 +1,6 @@
 import { ownAccounts, endpoint, json } from '../_endpoint.ts';
-import { daysBefore, namedDay, recapOf, weekOf, weeksBefore } from '../_review.ts';
+import { tradingDay } from '../../../core/market/index.ts';
+import { daysBefore, inPeriod, namedDay, recapOf, weekOf, weeksBefore } from '../_review.ts';
 
 export const ALL = endpoint('/api/review/recap', {
   GET: async (call) => {
@@ -8,11 +9,16 @@ export const ALL = endpoint('/api/review/recap', {
     if (accounts instanceof Response) return accounts;
     const day = namedDay(String(text), '?day');
     if (day instanceof Response) return day;
-    const trips = await call.review.trips(accounts);
+    const [trips, missed, stopped] = await Promise.all([
+      call.review.trips(accounts),
+      call.review.missed(accounts, ({ instrument, endedAt }) => inPeriod(weekOf(day), tradingDay(call.desk.instrument(instrument).venue, endedAt))),
+      call.review.stopped(accounts),
+    ]);
+    const besides = { missed, stopped };
     const choice = { from: null, to: day, accounts, setups: [], instruments: [], kinds: [], sides: [] };
     return json(200, {
-      day: recapOf(call, choice, trips, { from: day, to: day }, daysBefore(day)),
-      week: recapOf(call, choice, trips, weekOf(day), weeksBefore(day)),
+      day: recapOf(call, choice, trips, besides, { from: day, to: day }, daysBefore(day)),
+      week: recapOf(call, choice, trips, besides, weekOf(day), weeksBefore(day)),
     });
   },
 });

@@ -11,13 +11,14 @@ export function Recap({ day, account }: { day: string; account: string | undefin
   if (!data) return null;
   return (
     <div className="grid grid-cols-2 gap-4">
-      <SpanOf title="Today" span={data.day} />
-      <SpanOf title="This week" span={data.week} />
+      <SpanTable title="Today" span={data.day} />
+      <SpanTable title="This week" span={data.week} />
     </div>
   );
 }
 
-function SpanOf({ title, span }: { title: string; span: Span }) {
+/** A day or a week: its question first, then what it was made of, beside the four before. */
+export function SpanTable({ title, span }: { title: string; span: Span }) {
   const rows: readonly (readonly [string, Span['all'], boolean])[] = [
     ...span.byInstrument.map(({ key, figures }) => [key, figures, false] as const),
     ...span.bySetup.map(({ key, figures }) => [`setup ${key}`, figures, false] as const),
@@ -26,6 +27,18 @@ function SpanOf({ title, span }: { title: string; span: Span }) {
   ];
   return (
     <Section title={`${title}: ${span.from === span.to ? span.from : `${span.from} to ${span.to}`}`}>
+      {span.question !== null && <p className="mb-2 text-[14px] font-semibold">{span.question}</p>}
+      {span.stopped.map(({ account, time, text }) => (
+        <p key={`${account} ${time}`} className="mb-1">
+          <span className="plate border border-ink">{account}</span> {text}
+        </p>
+      ))}
+      {span.missed.count > 0 && (
+        <p className="mb-1">
+          {span.missed.count === 1 ? '1 entry was missed' : `${span.missed.count} entries were missed`}
+          {span.missed.toClose === null ? '.' : `: ${signed(span.missed.toClose)} EUR to the close, had they filled.`}
+        </p>
+      )}
       <table className="list w-full">
         <thead>
           <tr>

@@ -7,10 +7,12 @@ import { resultClass, shortened, signed, signedShort } from '../../../kit/Figure
 import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
+import { Compare } from './Compare.tsx';
 import { DayNote } from './DayNote.tsx';
 import { Curve, Multiples, ResultBar } from './Pictures.tsx';
 import { PERIODS, daysIn, type Period } from './period.ts';
 import { Recap } from './Recap.tsx';
+import { Setups } from './Setups.tsx';
 import { Trips } from './Trips.tsx';
 
 type ApiFigures = AnswerOf<'GET /api/review/figures'>;
@@ -38,6 +40,8 @@ function Chosen({ today }: { today: string }) {
   const { data: trips } = useAsked('GET /api/review/round-trips', { query });
   const { data: setups } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'setup' } });
   const { data: missed } = useAsked('GET /api/review/missed', { query });
+  const { data: everSetups } = useAsked('GET /api/review/figures', { query: { account: chosen(account), by: 'setup' } });
+  const setupNames = (everSetups?.groups ?? []).map(({ key }) => key).filter((key) => key !== NONE);
   const options = (of: readonly string[], all: string) => [{ value: ALL, words: all }, ...of.map((value) => ({ value, words: value }))];
   const sentence = [
     period === 'all' ? 'Every round trip that is over' : `Round trips that ended ${period}`,
@@ -82,6 +86,10 @@ function Chosen({ today }: { today: string }) {
       )}
       {figures && figures.groups.length > 0 && <Groups figures={figures} by={by} onBy={setBy} />}
       <Trips trips={trips?.items ?? null} query={query} />
+      <div className="grid grid-cols-2 gap-4">
+        <Setups setups={setupNames} account={chosen(account)} />
+        {setupNames.length > 0 && <Compare key={setupNames.join()} today={today} setups={setupNames} account={chosen(account)} />}
+      </div>
       <Section title="Missed entries" about="Opening orders that ended wholly unfilled, and what they would have made to the close, without fees.">
         {(missed ?? []).length === 0 ? (
           <p className="text-quiet">None.</p>

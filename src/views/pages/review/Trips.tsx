@@ -6,6 +6,7 @@ import { TextCell } from '../../../kit/TextCell.tsx';
 import { problemWords, request, zoneOf, type AnswerOf } from '../../../live/index.ts';
 import { askAgain } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
+import { TripDetail } from './TripDetail.tsx';
 
 type ApiTrip = AnswerOf<'GET /api/review/round-trips'>['items'][number];
 type Field = 'setup' | 'note';
@@ -30,10 +31,13 @@ const figure = (id: keyof ApiTrip, head: string, text: (trip: ApiTrip) => string
   csv: (trip) => text(trip) ?? '',
 });
 
+const keyOf = ({ account, id }: ApiTrip): string => `${account} ${id}`;
+
 /** The round trips one by one; setup and note are edited where they stand. */
 export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; query: Readonly<Record<string, string | undefined>> }) {
   const [edited, setEdited] = useState<{ readonly id: string; readonly field: Field } | null>(null);
   const [refused, setRefused] = useState<string | null>(null);
+  const [opened, setOpened] = useState<string | null>(null);
   const [sorting, setSorting] = useState<Sorting>([{ id: 'closedAt', desc: true }]);
   const columns = useMemo((): GridColumn<ApiTrip>[] => {
     const save = async (trip: ApiTrip, field: Field, text: string | null): Promise<void> => {
@@ -69,7 +73,21 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
         value: (trip) => trip.closedAt,
       },
       { id: 'account', head: 'account', cell: (trip) => trip.account, value: (trip) => trip.account },
-      { id: 'instrument', head: 'instrument', cell: (trip) => trip.instrument, value: (trip) => trip.instrument },
+      {
+        id: 'instrument',
+        head: 'instrument',
+        cell: (trip) => (
+          <button
+            type="button"
+            className="underline underline-offset-4"
+            aria-expanded={opened === keyOf(trip)}
+            onClick={() => setOpened((before) => (before === keyOf(trip) ? null : keyOf(trip)))}
+          >
+            {trip.instrument}
+          </button>
+        ),
+        value: (trip) => trip.instrument,
+      },
       { id: 'side', head: 'side', cell: (trip) => trip.side, value: (trip) => trip.side },
       figure('quantity', 'quantity', ({ quantity }) => quantity),
       figure('averageEntry', 'in', ({ averageEntry }) => averageEntry),
@@ -83,8 +101,9 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
       editable('setup', 'setup'),
       editable('note', 'note'),
     ];
-  }, [edited]);
-  const grid = useGrid({ rows: trips ?? [], columns, keyOf: (trip: ApiTrip) => `${trip.account} ${trip.id}`, sorting, onSorting: setSorting });
+  }, [edited, opened]);
+  const grid = useGrid({ rows: trips ?? [], columns, keyOf, sorting, onSorting: setSorting });
+  const shown = (trips ?? []).find((trip) => keyOf(trip) === opened);
   const given = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]]));
   const address = `/api/review/round-trips?${new URLSearchParams([...given, ['format', 'csv']])}`;
   return (
@@ -105,6 +124,7 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
           <Grid grid={grid} name="Round trips" empty={<p className="text-quiet">None that is over: choose a longer period.</p>} />
         </div>
       )}
+      {shown && <TripDetail key={keyOf(shown)} trip={shown} />}
     </Section>
   );
 }

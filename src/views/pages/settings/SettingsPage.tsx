@@ -42,6 +42,7 @@ export default function SettingsPage() {
         <Field label="Scale">
           <Choice label="Scale" value={String(settings.scale)} options={SCALES} onPick={(scale) => changeSettings({ scale: Number(scale) })} />
         </Field>
+        <Toggle label="The day sheet opens at the first sign-in of a day" value={settings.daySheet} onChange={(daySheet) => changeSettings({ daySheet })} />
       </Section>
       <Sending settings={settings} />
       <Section title="Sounds" about="One of your windows is heard: the first that was opened.">

@@ -117,7 +117,12 @@ function MiniChain({ underlying, onPick }: { underlying: string; onPick: (instru
   };
   const side = (cell: NonNullable<typeof chain>['rows'][number]['call']) =>
     cell && (
-      <button type="button" className="figure w-full text-right" aria-label={`${cell.instrument}: bid and ask ${cell.bid ?? '–'} / ${cell.ask ?? '–'}`} onClick={take(cell.instrument)}>
+      <button
+        type="button"
+        className="figure w-full text-right"
+        aria-label={`${cell.instrument}: bid and ask ${cell.bid ?? '–'} / ${cell.ask ?? '–'}`}
+        onClick={take(cell.instrument)}
+      >
         {cell.bid ?? '–'} / {cell.ask ?? '–'}
       </button>
     );

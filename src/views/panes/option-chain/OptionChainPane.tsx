@@ -1,5 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
+import { submit } from '../../../client/gestures/index.ts';
+import { accountFor, sizeOf } from '../../../client/session.ts';
+import { gathered, type SpreadLeg } from '../../../client/spread.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { instrumentOf, problemWords, type AnswerOf } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
@@ -7,6 +10,8 @@ import { useAsked } from '../../act/queries.tsx';
 import { walkCommands } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $letters, $panes, setInstrument, targetOf } from '../../workspace/panes.ts';
+import { Smile } from './Smile.tsx';
+import { Spread } from './Spread.tsx';
 
 type Chain = AnswerOf<'GET /api/options/{underlying}'>;
 type Cell = NonNullable<Chain['rows'][number]['call']>;
@@ -29,6 +34,7 @@ export default function OptionChainPane({ id }: { id: string }) {
 
 function ChainOf({ id, underlying, shown }: { id: string; underlying: string; shown: string | null }) {
   const [expiry, setExpiry] = useState<string | null>(null);
+  const [legs, setLegs] = useState<readonly SpreadLeg[]>([]);
   const { data: chain, error } = useAsked(
     'GET /api/options/{underlying}',
     { path: { underlying }, query: { expiry: expiry ?? undefined } },
@@ -57,16 +63,33 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
   const spot = chain.spot === null ? null : Number(chain.spot);
   const nearest =
     spot === null ? null : chain.rows.reduce((best, row) => (Math.abs(Number(row.strike) - spot) < Math.abs(Number(best.strike) - spot) ? row : best)).strike;
+  const press: Press = (option, side, price, gathers) => {
+    if (gathers) return setLegs((before) => gathered(before, option, side === 'bid' ? 'sell' : 'buy', price));
+    const account = accountFor(option, targetOf(id)?.account);
+    setInstrument(id, option, account);
+    const wish = {
+      account,
+      instrument: option,
+      side: side === 'bid' ? 'buy' : 'sell',
+      type: 'limit',
+      quantity: sizeOf(account, option),
+      limitPrice: price,
+    } as const;
+    submit({ pane: id, from: 'tables', intent: { kind: 'place', wish }, evidence: null, always: 'slip' });
+  };
+  const days = chain.years === null ? 0 : Math.round(Number(chain.years) * 365);
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-[26px] shrink-0 items-center gap-3 px-2">
+      <div className="flex h-[46px] shrink-0 items-center gap-3 px-2">
         <Choice label="Expiry" value={chain.expiry} options={chain.expiries.map((value) => ({ value, words: value }))} onPick={setExpiry} />
         <span className="truncate">
           {underlying} at <b className="figure">{chain.spot ?? '–'}</b>
         </span>
         <span className="truncate text-quiet">
-          {chain.years === null ? '' : `${Math.round(Number(chain.years) * 365)} days, `}rate {percent(chain.rate)}
+          {chain.years === null ? '' : `${days} days, `}rate {percent(chain.rate)}
         </span>
+        <span className="ml-auto" />
+        <Smile chain={chain} />
       </div>
       <div className="min-h-0 flex-1 scroll" tabIndex={0} role="region" aria-label={`Options of ${underlying}`}>
         <table className="list w-full">
@@ -99,15 +122,16 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
             {chain.rows.map(({ strike, call, put }) => (
               <tr key={strike} className={strike === nearest ? 'bg-well' : ''}>
                 <Figures cell={call} side="call" />
-                <Quote cell={call} shown={shown} pick={(option) => setInstrument(id, option)} />
+                <Quote cell={call} shown={shown} press={press} />
                 <td className="figure text-center font-semibold">{strike}</td>
-                <Quote cell={put} shown={shown} pick={(option) => setInstrument(id, option)} />
+                <Quote cell={put} shown={shown} press={press} />
                 <Figures cell={put} side="put" />
               </tr>
             ))}
           </tbody>
         </table>
       </div>
+      {legs.length > 0 && <Spread pane={id} legs={legs} days={days} onClear={() => setLegs([])} />}
     </div>
   );
 }
@@ -127,20 +151,32 @@ function Figures({ cell, side }: { cell: Cell | null; side: Side }) {
   );
 }
 
-/** What an option is bid and asked; pressed, the pane's letter shows it. */
-function Quote({ cell, shown, pick }: { cell: Cell | null; shown: string | null; pick: (option: string) => void }) {
+type Press = (option: string, side: 'bid' | 'ask', price: string, gathers: boolean) => void;
+
+/**
+ * What an option is bid and asked: a press on the bid rests a buy there and on the ask a sell, in the slip; with Shift
+ * it gathers a leg, which is bought at the ask and sold at the bid.
+ */
+function Quote({ cell, shown, press }: { cell: Cell | null; shown: string | null; press: Press }) {
   if (cell === null) return <td />;
-  return (
-    <td className="figure" {...dragsInstrument(cell.instrument)}>
+  const side = (name: 'bid' | 'ask') => {
+    const price = cell[name];
+    if (price === null) return <span className="text-quiet">–</span>;
+    return (
       <button
         type="button"
-        className={`figure w-full text-right ${cell.instrument === shown ? 'font-bold underline' : ''}`}
-        aria-pressed={cell.instrument === shown}
-        aria-label={`${cell.instrument}: bid and ask ${cell.bid ?? '–'} / ${cell.ask ?? '–'}`}
-        onClick={() => pick(cell.instrument)}
+        className="figure min-h-[22px] px-1"
+        aria-label={`${cell.instrument} ${name} ${price}`}
+        title={`${name === 'bid' ? 'buy' : 'sell'} limit at ${price}; with Shift a leg that ${name === 'bid' ? 'sells' : 'buys'} at it`}
+        onClick={(event) => press(cell.instrument, name, price, event.shiftKey)}
       >
-        {cell.bid ?? '–'} / {cell.ask ?? '–'}
+        {price}
       </button>
+    );
+  };
+  return (
+    <td className={`figure whitespace-nowrap ${cell.instrument === shown ? 'font-bold underline' : ''}`} {...dragsInstrument(cell.instrument)}>
+      {side('bid')} / {side('ask')}
     </td>
   );
 }

@@ -15,15 +15,24 @@ import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
 import { ORDERS } from './settings.ts';
+import { WaitingOrders, stillWaits, useWaiting } from './WaitingOrders.tsx';
 
-const FILTERS = ['working', 'done', 'rejected'] as const;
+const FILTERS = ['working', 'waiting', 'done', 'rejected'] as const;
 type Filter = (typeof FILTERS)[number];
 
 const fits = (order: ApiOrder, filter: Filter): boolean =>
-  filter === 'working' ? isWorking(order) : filter === 'rejected' ? order.state === 'rejected' : !isWorking(order) && order.state !== 'rejected';
+  // What waits for a condition is no order yet.
+  filter === 'waiting'
+    ? false
+    : filter === 'working'
+      ? isWorking(order)
+      : filter === 'rejected'
+        ? order.state === 'rejected'
+        : !isWorking(order) && order.state !== 'rejected';
 
 const EMPTY: Readonly<Record<Filter, string>> = {
   working: 'No working orders.',
+  waiting: 'No order waits.',
   done: 'No orders are done yet.',
   rejected: 'Nothing was rejected.',
 };
@@ -155,6 +164,7 @@ export default function OrdersPane({ id }: { id: string }) {
     const order = book.all.get(key);
     if (order) setInstrument(id, order.instrument, order.account);
   });
+  const waiting = useWaiting();
   const order = ringed === null ? undefined : book.all.get(ringed);
   const chosen = rows.filter((one) => picked.has(one.id) && isWorking(one));
   const pick = (one: ApiOrder | undefined): void => {
@@ -177,23 +187,32 @@ export default function OrdersPane({ id }: { id: string }) {
   ]);
   return (
     <div className="flex h-full flex-col">
-      <Filters label="Which orders" options={FILTERS.map((value) => ({ value, words: `${value} ${count(value)}` }))} chosen={filter} onChoose={setFilter} />
-      <Grid
-        className="min-h-0 flex-1"
-        grid={grid}
-        name={`Orders, ${filter}`}
-        empty={<p className="text-quiet">{EMPTY[filter]}</p>}
-        ringed={ringed}
-        onRing={ring}
-        rowProps={(one) => ({
-          'aria-selected': picked.has(one.id),
-          onPointerDown: (event: React.PointerEvent) => event.ctrlKey && pick(one),
-          className: picked.has(one.id) ? 'bg-raised' : '',
-          'data-order': one.id,
-          'aria-label': one.sentence,
-          title: one.sentence,
-        })}
+      <Filters
+        label="Which orders"
+        options={FILTERS.map((value) => ({ value, words: `${value} ${value === 'waiting' ? waiting.filter(stillWaits).length : count(value)}` }))}
+        chosen={filter}
+        onChoose={setFilter}
       />
+      {filter === 'waiting' ? (
+        <WaitingOrders pane={id} waiting={waiting} />
+      ) : (
+        <Grid
+          className="min-h-0 flex-1"
+          grid={grid}
+          name={`Orders, ${filter}`}
+          empty={<p className="text-quiet">{EMPTY[filter]}</p>}
+          ringed={ringed}
+          onRing={ring}
+          rowProps={(one) => ({
+            'aria-selected': picked.has(one.id),
+            onPointerDown: (event: React.PointerEvent) => event.ctrlKey && pick(one),
+            className: picked.has(one.id) ? 'bg-raised' : '',
+            'data-order': one.id,
+            'aria-label': one.sentence,
+            title: one.sentence,
+          })}
+        />
+      )}
       {chosen.length > 0 && <Selection pane={id} orders={chosen} onDone={() => setPicked(NONE)} />}
     </div>
   );

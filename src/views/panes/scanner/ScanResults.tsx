@@ -8,18 +8,21 @@ import { instrumentOf } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
-import { $panes, setInstrument, targetOf } from '../../workspace/panes.ts';
+import { $panes, setInstrument, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
 import type { ApiScanResult } from './draft.ts';
 
 interface Row {
   readonly instrument: string;
   readonly values: readonly (string | null)[];
-  /** Came since the run before, or left. */
-  readonly change: 'came' | 'left' | null;
+  /** Came since the run before, left, or nearly passes. */
+  readonly change: 'came' | 'left' | 'almost' | null;
 }
 
 const figureText = (value: string): string => (/^-?\d+(\.\d+)?$/.test(value) ? grouped(shortened(value)) : value);
 const shortened = (value: string): string => (value.includes('.') && value.length > 9 ? String(Number(Number(value).toPrecision(6))) : value);
+
+/** What is nearly there has a hollow mark. */
+const MARKS = { came: '● new', left: 'gone', almost: '○ almost' } as const;
 
 const columnsOf = (lines: readonly string[]): GridColumn<Row>[] => [
   {
@@ -32,7 +35,7 @@ const columnsOf = (lines: readonly string[]): GridColumn<Row>[] => [
   {
     id: 'change',
     head: 'since',
-    cell: (row) => (row.change === null ? '' : row.change === 'came' ? '● new' : '○ gone'),
+    cell: (row) => (row.change === null ? '' : MARKS[row.change]),
     value: (row) => row.change ?? '',
   },
   ...lines.map((phrase, k): GridColumn<Row> => ({
@@ -68,13 +71,15 @@ interface Props {
 /** What a run found: walked by the arrow keys, and what is linked follows. */
 export function ScanResults({ pane: id, phrases, result, before }: Props) {
   const pane = useStore($panes)[id];
+  const nearly = settingOf<boolean>(pane, 'almost', false);
   const rows = useMemo((): Row[] => {
     const known = new Set(before?.items.map(({ instrument }) => instrument));
     const now = new Set(result.items.map(({ instrument }) => instrument));
     const found = result.items.map((item): Row => ({ ...item, change: before && !known.has(item.instrument) ? 'came' : null }));
     const left = (before?.items ?? []).filter(({ instrument }) => !now.has(instrument)).map((item): Row => ({ ...item, change: 'left' }));
-    return [...found, ...left];
-  }, [result, before]);
+    const almost = nearly ? result.almost.map((item): Row => ({ ...item, change: 'almost' })) : [];
+    return [...found, ...almost, ...left.filter(({ instrument }) => !almost.some((one) => one.instrument === instrument))];
+  }, [result, before, nearly]);
   const columns = useMemo(() => columnsOf(phrases), [phrases]);
   const grid = usePaneGrid({ pane, rows, of: result.id, columns, keyOf: (row) => row.instrument });
   const { ringed, ring, commands } = useRinged(grid.keys, (instrument) => setInstrument(id, instrument));
@@ -83,6 +88,12 @@ export function ScanResults({ pane: id, phrases, result, before }: Props) {
     <>
       <p className="h-[20px] shrink-0 truncate px-2 text-quiet">
         {grouped(String(result.count))} of {grouped(String(result.universe))} at {clockText('Atlantic/Faroe', result.at)}, in {result.milliseconds} ms
+        {result.almost.length > 0 && (
+          <label className="ml-3 inline-flex items-center gap-1">
+            <input type="checkbox" className="accent-lamp" checked={nearly} onChange={(event) => setPaneSetting(id, 'almost', event.target.checked)} />
+            {result.almost.length} almost
+          </label>
+        )}
       </p>
       <Grid
         className="min-h-0 flex-1"

@@ -7,6 +7,8 @@ import { canTrade, sizeOf } from '../../../client/session.ts';
 import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
 import { followQuote, instrumentOf, quoteOf } from '../../../live/index.ts';
 import { $letters, $panes, targetOf, type Target } from '../../workspace/panes.ts';
+import { PhraseField } from '../../act/PhraseField.tsx';
+import { readCondition } from '../../act/phrase.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../../act/OrderForm.tsx';
 
@@ -69,15 +71,20 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
       }),
     [form, instrument],
   );
+  const [when, setWhen] = useState<string | null>(null);
+  const condition = when === null || when.trim() === '' ? null : readCondition(when);
   const values = form.watch();
   const wish = fitting(wishOf(values, target));
   const ready =
     wish.quantity !== '' && (wish.type === 'market' || wish.type === 'trailing-stop' || wish.limitPrice !== undefined || wish.stopPrice !== undefined);
   const review = useReview(ready ? wish : null);
-  const clear = (): void => form.reset(firstValues(target, instrument));
+  const clear = (): void => {
+    form.reset(firstValues(target, instrument));
+    setWhen(null);
+  };
   const send = form.handleSubmit(async () => {
-    if (busy.current || !ready) return;
-    const submitted = act(id, 'review', { kind: 'place', wish });
+    if (busy.current || !ready || condition?.ok === false) return;
+    const submitted = act(id, 'review', condition === null || when === null ? { kind: 'place', wish } : { kind: 'wait', when, wish });
     if (submitted.kind !== 'sent') return;
     busy.current = true;
     setSending(true);
@@ -86,6 +93,7 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
     setSending(false);
     if (went) {
       begun.current = true;
+      setWhen(null);
       form.reset({ ...firstValues(target, instrument), limitPrice: '' });
     }
   });
@@ -105,11 +113,22 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
       ) : (
         <p className="text-quiet">Give a price to see what it would do.</p>
       )}
+      {when === null ? (
+        <button type="button" className="self-start text-quiet underline underline-offset-4" onClick={() => setWhen('')}>
+          when …
+        </button>
+      ) : (
+        <div className="flex items-start gap-2">
+          <span className="text-quiet leading-[24px]">when</span>
+          <PhraseField label="When" value={when} onChange={setWhen} placeholder="last > vwap" />
+        </div>
+      )}
       <div className="mt-auto flex gap-2">
-        <Button type="submit" tone={values.side} disabled={sending || !ready}>
+        <Button type="submit" tone={values.side} disabled={sending || !ready || condition?.ok === false}>
+          {condition === null ? '' : 'wait, then '}
           {values.side} {wish.quantity} {instrument.ticker}
         </Button>
-        <Button disabled={!isDirty} onClick={clear}>
+        <Button disabled={!isDirty && when === null} onClick={clear}>
           clear
         </Button>
       </div>

@@ -1,0 +1,88 @@
+import { useState } from 'react';
+import { Choice } from '../../../kit/Choice.tsx';
+import { shortened, signed, signedShort } from '../../../kit/Figure.tsx';
+import type { AnswerOf } from '../../../live/index.ts';
+import { useAsked } from '../../act/queries.tsx';
+import { Section } from '../settings/Section.tsx';
+import { PERIODS, daysIn, type Period } from './period.ts';
+
+type Figures = AnswerOf<'GET /api/review/figures'>['all'];
+const EVERY = '';
+
+const LINES: readonly (readonly [words: string, of: (figures: Figures) => string])[] = [
+  ['net', ({ net }) => signed(net)],
+  ['round trips', ({ count }) => String(count)],
+  ['won', ({ winRate }) => (winRate === null ? '–' : `${winRate} %`)],
+  ['a day', ({ perDay }) => (perDay === null ? '–' : signedShort(perDay, 2))],
+  ['average win', ({ averageWin }) => (averageWin === null ? '–' : signedShort(averageWin, 2))],
+  ['average loss', ({ averageLoss }) => (averageLoss === null ? '–' : signedShort(averageLoss, 2))],
+  ['expectancy', ({ expectancyR }) => (expectancyR === null ? 'no R' : `${signedShort(expectancyR, 2)} R`)],
+  ['profit factor', ({ profitFactor }) => (profitFactor === null ? '–' : shortened(profitFactor, 2))],
+  ['largest fall', ({ drawdown }) => drawdown],
+  ['costs', ({ fees }) => fees],
+];
+
+/** Two setups or two periods beside one another. */
+export function Compare({ today, setups, account }: { today: string; setups: readonly string[]; account: string | undefined }) {
+  const [left, setLeft] = useState<Side>({ period: 'all', setup: setups[0] ?? EVERY });
+  const [right, setRight] = useState<Side>({ period: 'all', setup: setups[1] ?? EVERY });
+  const [one, other] = [useFigures(left, today, account), useFigures(right, today, account)];
+  return (
+    <Section title="Beside one another">
+      <table className="list w-full" aria-label="Compared">
+        <thead>
+          <tr>
+            <th scope="col">
+              <span className="sr-only">what</span>
+            </th>
+            <th scope="col" className="text-right">
+              <Sides name="Left" side={left} setups={setups} onPick={setLeft} />
+            </th>
+            <th scope="col" className="text-right">
+              <Sides name="Right" side={right} setups={setups} onPick={setRight} />
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {LINES.map(([words, of]) => (
+            <tr key={words}>
+              <th scope="row" className="static text-left font-normal text-quiet">
+                {words}
+              </th>
+              <td className="figure">{one ? of(one) : '–'}</td>
+              <td className="figure">{other ? of(other) : '–'}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
+  );
+}
+
+interface Side {
+  readonly period: Period;
+  readonly setup: string;
+}
+
+function useFigures({ period, setup }: Side, today: string, account: string | undefined): Figures | null {
+  const { from, to } = daysIn(period, today);
+  const { data } = useAsked('GET /api/review/figures', { query: { from, to, account, setup: setup === EVERY ? undefined : setup, by: 'setup' } });
+  return data?.all ?? null;
+}
+
+const Sides = ({ name, side, setups, onPick }: { name: string; side: Side; setups: readonly string[]; onPick: (side: Side) => void }) => (
+  <span className="inline-flex gap-1">
+    <Choice
+      label={`${name}, setup`}
+      value={side.setup}
+      options={[{ value: EVERY, words: 'all setups' }, ...setups.map((value) => ({ value, words: value }))]}
+      onPick={(setup) => onPick({ ...side, setup })}
+    />
+    <Choice
+      label={`${name}, period`}
+      value={side.period}
+      options={PERIODS.map((value) => ({ value, words: value }))}
+      onPick={(period) => onPick({ ...side, period })}
+    />
+  </span>
+);

@@ -1,0 +1,36 @@
+import { expect } from 'chai';
+import { option } from '../../demo/fixed.ts';
+import { costOf, gathered, spreadWords, type SpreadLeg } from '../../src/client/spread.ts';
+
+const call = (strike: number) =>
+  option(`GANET-APR26-${strike}C`, `Gannet call ${strike}`, { underlying: 'GANET.HALM', expiry: '2026-04-17', strike: strike * 100, right: 'call' });
+const KNOWN = new Map([call(40), call(44)].map((one) => [one.id, one]));
+const of = (id: string) => KNOWN.get(id);
+const [FORTY, FORTY_FOUR] = ['GANET-APR26-40C.HALM', 'GANET-APR26-44C.HALM'];
+
+describe('a spread that is gathered', () => {
+  it('grows by presses on the same side, shrinks by the other, and lets go of a leg of none', () => {
+    let legs: readonly SpreadLeg[] = gathered([], FORTY, 'buy', '2.07');
+    legs = gathered(legs, FORTY, 'buy', '2.08');
+    expect(legs).to.deep.equal([{ instrument: FORTY, quantity: 2, price: '2.08' }]);
+    legs = gathered(gathered(legs, FORTY, 'sell', '2.05'), FORTY_FOUR, 'sell', '0.55');
+    expect(legs.map(({ quantity }) => quantity)).to.deep.equal([1, -1]);
+    expect(gathered(legs, FORTY, 'sell', '2.05').map(({ instrument }) => instrument)).to.deep.equal([FORTY_FOUR]);
+  });
+
+  it('is a sentence: what it buys and sells, costs, makes, loses, and where it is even', () => {
+    const legs = [
+      { instrument: FORTY, quantity: 1, price: '1.67' },
+      { instrument: FORTY_FOUR, quantity: -1, price: '0.55' },
+    ];
+    expect(costOf(legs)).to.equal('1.12');
+    expect(spreadWords(legs, { worst: '-112', best: '288', breakEvens: ['41.12'] }, 100, of)).to.equal(
+      'buys 40 call, sells 44 call, costs 1.12, at most +2.88, at worst −1.12, even at 41.12',
+    );
+    const turned = legs.map((leg) => ({ ...leg, quantity: -2 * leg.quantity }));
+    expect(spreadWords(turned, { worst: null, best: '224', breakEvens: [] }, 100, of)).to.equal(
+      'sells 2 × 40 call, buys 2 × 44 call, brings 2.24, at most +2.24, at worst without end, nowhere even',
+    );
+    expect(spreadWords(legs.slice(0, 1), null, 100, of)).to.equal('buys 40 call, costs 1.67');
+  });
+});
