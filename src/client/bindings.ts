@@ -40,3 +40,6 @@ export function boundChord(key: string): { readonly layer: boolean; readonly cho
   const plain = base.length === 1 && held.every((one) => one === 'Shift');
   return { layer, chord: [...held.map((one) => `${one}+`), plain ? base.toLowerCase() : base].join('') };
 }
+
+/** Whether a key is in force in a workspace: those of no set are in all. */
+export const isInForce = ({ sets }: BoundKey, workspace: string): boolean => sets.length === 0 || sets.includes(workspace);

@@ -99,3 +99,31 @@ export class KeyRouter {
 
 /** This window's keys. */
 export const keys = new KeyRouter();
+
+/** A command by the name that a key can be bound to: its words, as far as a colon. */
+export const commandId = ({ words }: Command): string =>
+  words
+    .split(/[:;]/)[0]
+    ?.toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 64) ?? '';
+
+/** What the trader bound; it is no command to bind again. */
+export const BOUND = 'Bound keys';
+const brought = (): KeyOwner[] => keys.having().filter(({ name }) => name !== BOUND);
+
+/** What can be bound besides phrases: every command that somebody has now. */
+export const commandIds = (): string[] => [...new Set(brought().flatMap((owner) => owner.commands().map(commandId)))].filter(Boolean).sort();
+
+/** Runs a command by its name. @returns why it can't now, in words; null where it ran */
+export function runCommand(id: string): string | null {
+  for (const owner of brought()) {
+    const command = owner.commands().find((one) => commandId(one) === id);
+    if (!command) continue;
+    const why = command.cannot?.() ?? null;
+    if (why === null) command.run();
+    return why;
+  }
+  return `nothing here does “${id.replaceAll('-', ' ')}” now`;
+}

@@ -68,9 +68,13 @@ function evenPrice(instrument: Instrument, position: ApiPosition): Price | null 
   return gridCeil(instrument, exact ? down : asPrice(down + 1));
 }
 
-function breakEven({ instrument, position, working }: LayerFacts): Done {
+const breakEven = (facts: LayerFacts): Done => stopsToEven(facts, 0);
+
+/** Moves the stops of a position to its average on the grid, so many ticks further in the direction of gain. */
+export function stopsToEven({ instrument, position, working }: Pick<LayerFacts, 'instrument' | 'position' | 'working'>, plusTicks: number): Done {
   if (!position || position.quantity === '0') return cannot('no position');
-  const price = evenPrice(instrument, position);
+  const even = evenPrice(instrument, position);
+  const price = even && addTicks(instrument, even, position.quantity.startsWith('-') ? -plusTicks : plusTicks);
   const stops = working.filter((order) => !order.opening && order.stopPrice !== null && order.triggeredAt === null);
   if (price === null || stops.length === 0) return cannot('no stop to move');
   const text = formatPrice(instrument, price);

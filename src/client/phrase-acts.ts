@@ -13,7 +13,14 @@ interface Act {
   readonly plusTicks?: number;
 }
 
-/** What a phrase that was read asks for, as gestures; a stop to break-even is for who knows the stops. */
+/** The position whose stops a phrase moves to break-even; null where it asks for something else. */
+export function evenAsked({ ok, act }: PhraseReading): { readonly account: string; readonly instrument: string; readonly plusTicks: number } | null {
+  const asked = act as unknown as Act | null;
+  if (!ok || asked?.kind !== 'break-even' || asked.instrument === null) return null;
+  return { account: asked.account, instrument: asked.instrument, plusTicks: asked.plusTicks ?? 0 };
+}
+
+/** What a phrase that was read asks for, as gestures; a stop to break-even is {@link evenAsked}. */
 export function intentsOf(reading: PhraseReading): GestureIntent[] {
   if (!reading.ok) return [];
   const orders = reading.requests as unknown as readonly OrderWish[];

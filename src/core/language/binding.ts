@@ -26,7 +26,8 @@ const KEPT_WITH_CTRL = new Set([...'TNWQRPFLDJHUOS', 'Tab', ...'0123456789', '+'
 
 /** The canonical spelling of a key: modifiers in one order, a letter in capitals; null where it is none. */
 export function keyName(text: string): string | null {
-  const parts = text.trim().split(/[ +]+/);
+  // A plus between words joins them; one that stands alone is a key.
+  const parts = text.trim().split(/ +|(?<=\w)\+(?=\w)/);
   const layer = parts[0]?.toLowerCase() === 'space' && parts.length > 1;
   const rest = layer ? parts.slice(1) : parts;
   const numpad = rest[rest.length - 2]?.toLowerCase() === 'numpad';

@@ -1,8 +1,9 @@
 import { answer } from '../../client/answers.ts';
-import { act, openSlip } from '../../client/gestures/index.ts';
-import { intentsOf, type PhraseReading } from '../../client/phrase-acts.ts';
+import { act, openSlip, type GestureIntent } from '../../client/gestures/index.ts';
+import { stopsToEven } from '../../client/layer-acts.ts';
+import { evenAsked, intentsOf, type PhraseReading } from '../../client/phrase-acts.ts';
 import type { Surface } from '../../client/session.ts';
-import { problemWords, request } from '../../live/index.ts';
+import { $positions, $working, NO_ORDERS, instrumentOf, positionKey, problemWords, request } from '../../live/index.ts';
 import type { Target } from '../workspace/panes.ts';
 
 /** A phrase as it reads now for a target; null where no answer came. */
@@ -18,9 +19,19 @@ export async function doPhrase(pane: string, from: Surface, phrase: string, targ
   const read = await request('POST /api/phrases/order', { body });
   if (!read.ok) return answer(pane, 'refused', problemWords(read.problem));
   if (!read.value.ok) return answer(pane, 'refused', `${phrase}: ${read.value.error?.message ?? 'not understood'}`);
-  const intents = intentsOf(read.value);
-  if (intents.length === 0) return answer(pane, 'refused', 'moving a stop to break-even is E in the order layer');
+  const even = evenAsked(read.value);
+  const intents = even ? evenIntents(even) : intentsOf(read.value);
+  if (typeof intents === 'string') return answer(pane, 'refused', intents);
   for (const intent of intents) act(pane, from, intent);
+}
+
+/** The changes that bring a position's stops to break-even, or in words why there are none. */
+function evenIntents({ account, instrument: id, plusTicks }: NonNullable<ReturnType<typeof evenAsked>>): readonly GestureIntent[] | string {
+  const instrument = instrumentOf(id);
+  if (!instrument) return `${id} is not known`;
+  const working = ($working.get()[id] ?? NO_ORDERS).filter((order) => order.account === account);
+  const { words, does } = stopsToEven({ instrument, position: $positions.get()[positionKey(account, id)], working }, plusTicks);
+  return does ? does.intents : words;
 }
 
 /** Opens the slip with the order that a phrase reads as; an act is none, and says how it goes. */

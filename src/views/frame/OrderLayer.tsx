@@ -2,9 +2,9 @@ import { useStore } from '@nanostores/react';
 import { atom } from 'nanostores';
 import { useEffect, useReducer, useRef, useState, type ReactNode } from 'react';
 import { answer } from '../../client/answers.ts';
-import { $bindings, boundChord } from '../../client/bindings.ts';
+import { $bindings, boundChord, isInForce, type BoundKey } from '../../client/bindings.ts';
 import { $slip, submit, type GestureIntent } from '../../client/gestures/index.ts';
-import { keys, type Command } from '../../client/keys.ts';
+import { BOUND, keys, runCommand, type Command } from '../../client/keys.ts';
 import { layerActs, type LayerAct, type LayerFacts } from '../../client/layer-acts.ts';
 import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { $settings } from '../../client/settings.ts';
@@ -14,6 +14,7 @@ import { $positions, $working, NO_ORDERS, followQuote, instrumentOf, positionKey
 import { $aimed } from '../act/order-area.ts';
 import { doPhrase, readOrder } from '../act/phrase-order.ts';
 import { $page } from '../pages/route.ts';
+import { $tabs } from '../workspace/documents.ts';
 import { $panes, $target, changedAt, surfaceOf, type Target } from '../workspace/panes.ts';
 
 /** Without a key for so long the layer closes by itself; a latched one after as long. */
@@ -83,12 +84,14 @@ export function OrderLayer() {
   useEffect(
     () =>
       keys.own({
-        name: 'Bound keys',
+        name: BOUND,
         has: () => $layer.get() === null && $page.get() === null,
         commands: () =>
-          $bindings.get().items.flatMap(({ key, phrase }): Command[] => {
+          boundNow().flatMap(({ key, phrase, command }): Command[] => {
             const { layer: inLayer, chord } = boundChord(key);
-            if (inLayer || !phrase) return [];
+            if (inLayer) return [];
+            if (command) return [{ keys: [chord], words: command.replaceAll('-', ' '), run: () => runBound(command) }];
+            if (!phrase) return [];
             const run = (): void => {
               const target = $target.get();
               const kind = target && $panes.get()[target.pane]?.kind;
@@ -100,6 +103,15 @@ export function OrderLayer() {
     [],
   );
   return layer && <OpenLayer key={`${layer.target.pane} ${layer.target.instrument}`} target={layer.target} latched={layer.latched} />;
+}
+
+/** The bound keys that are in force in the workspace that is shown. */
+const boundNow = (): BoundKey[] => $bindings.get().items.filter((key) => isInForce(key, $tabs.get().current));
+
+function runBound(command: string): void {
+  const why = runCommand(command);
+  const target = $target.get();
+  if (why !== null && target) answer(target.pane, 'refused', why);
 }
 
 function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
@@ -190,7 +202,8 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
     { keys: ['Escape'], words: 'leave the order layer', run: closeLayer },
     { keys: ['Space'], words: 'held', run: () => undefined },
   ];
-  const bound = useStore($bindings).items.flatMap(({ key, phrase }) => {
+  useStore($bindings);
+  const bound = boundNow().flatMap(({ key, phrase }) => {
     const { layer: mine, chord } = boundChord(key);
     return mine && phrase ? [{ key, chord, phrase }] : [];
   });

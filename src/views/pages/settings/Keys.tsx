@@ -2,28 +2,23 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useMemo, useState } from 'react';
 import { $bindings, saveBindings, type BoundKey } from '../../../client/bindings.ts';
 import { bindingProblem, freeKey, keyName } from '../../../core/language/index.ts';
+import { commandIds } from '../../../client/keys.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
 import { problemWords } from '../../../live/index.ts';
-import { readOrder } from '../../act/phrase-order.ts';
-import { $target } from '../../workspace/panes.ts';
+import { Choice } from '../../../kit/Choice.tsx';
+import { useAsked } from '../../act/queries.tsx';
+import { KeyDrawing } from './KeyDrawing.tsx';
+import { GridBuilder, KeyDrill, TryIt } from './KeyTools.tsx';
+import { Reading, usePressed } from './key-press.tsx';
 import { Section } from './Section.tsx';
-
-const READ_EVERY_MS = 1000;
-
-/** A key as it is pressed, in the words of a binding; `Space` held makes it one of the order layer's. */
-function pressed(event: React.KeyboardEvent, space: boolean): string | null {
-  const held = [event.ctrlKey ? 'Ctrl' : '', event.altKey ? 'Alt' : '', event.shiftKey ? 'Shift' : ''].filter(Boolean);
-  const base = event.code.startsWith('Numpad') ? `Numpad ${event.key}` : event.key;
-  if (['Control', 'Alt', 'Shift', 'Meta', ' ', 'Tab'].includes(event.key)) return null;
-  return keyName([...(space ? ['Space'] : []), ...held, base].join(' '));
-}
 
 /** Keys that the trader binds to order phrases: each read against the live market while it is typed; nothing is sent. */
 export function Keys() {
   const saved = useStore($bindings);
   const [rows, setRows] = useState<readonly BoundKey[]>(saved.items);
   const [refused, setRefused] = useState<string | null>(null);
+  const workspaces = (useAsked('GET /api/workspaces', {}, { freshMs: 5000 }).data?.items ?? []).map(({ name }) => name);
   useEffect(() => setRows(saved.items), [saved]);
   const change = (i: number, to: Partial<BoundKey>): void => setRows(rows.map((row, k) => (k === i ? { ...row, ...to } : row)));
   const taken = useMemo(() => new Set(rows.map(({ key }) => keyName(key) ?? key)), [rows]);
@@ -38,57 +33,98 @@ export function Keys() {
       const given = JSON.parse(await navigator.clipboard.readText()) as { items?: BoundKey[] };
       if (!Array.isArray(given.items)) throw new Error('no items');
       // Shown whole with what changes before it counts: nothing is saved yet.
-      setRows(given.items.map(({ key, phrase }) => ({ key: String(key), phrase: phrase ?? null, command: null, sets: [] })));
+      setRows(given.items.map(({ key, phrase, command, sets }) => ({ key: String(key), phrase: phrase ?? null, command: command ?? null, sets: sets ?? [] })));
     } catch {
       setRefused('What is on the clipboard is no set of keys: JSON with items was expected.');
     }
   };
   return (
     <Section title="Keys" about="What a key says is an order phrase, read when it is pressed. It counts in every window the moment it is saved.">
-      <ul className="flex flex-col gap-2" aria-label="Bound keys">
-        {rows.map((row, i) => (
-          <li key={i}>
-            <span className="flex items-center gap-1">
-              <KeyField value={row.key} number={i + 1} onChange={(key) => change(i, { key })} />
-              <input
-                className="field min-w-0 flex-1"
-                aria-label={`Phrase of key ${i + 1}`}
-                spellCheck={false}
-                value={row.phrase ?? ''}
-                placeholder="such as: buy 500 at bid"
-                onChange={(event) => change(i, { phrase: event.target.value })}
-              />
-              <Button size="small" aria-label={`drop key ${i + 1}`} onClick={() => setRows(rows.filter((_, k) => k !== i))}>
-                drop
-              </Button>
-            </span>
-            {wrong[i] ? (
-              <p className="plate heather mt-1 whitespace-normal">
-                {wrong[i]}
-                {/bound already|kept|can send|own use/.test(wrong[i]) && freeKey(taken) !== null && (
-                  <button type="button" className="ml-2 underline" onClick={() => change(i, { key: freeKey(taken) ?? row.key })}>
-                    {freeKey(taken)} is free
-                  </button>
+      <div className="grid grid-cols-[minmax(0,1fr)_340px] gap-4">
+        <div className="flex min-w-0 flex-col gap-2">
+          <ul className="grid grid-cols-2 gap-x-4 gap-y-2" aria-label="Bound keys">
+            {rows.map((row, i) => (
+              <li key={i}>
+                <span className="flex items-center gap-1">
+                  <KeyField value={row.key} number={i + 1} onChange={(key) => change(i, { key })} />
+                  {row.command === null ? (
+                    <input
+                      className="field min-w-0 flex-1"
+                      aria-label={`Phrase of key ${i + 1}`}
+                      spellCheck={false}
+                      value={row.phrase ?? ''}
+                      placeholder="such as: buy 500 at bid"
+                      onChange={(event) => change(i, { phrase: event.target.value })}
+                    />
+                  ) : (
+                    <Choice
+                      label={`Command of key ${i + 1}`}
+                      className="min-w-0 flex-1"
+                      value={row.command}
+                      options={[...new Set([row.command, ...commandIds()])].map((value) => ({ value, words: value.replaceAll('-', ' ') }))}
+                      onPick={(command) => change(i, { command })}
+                    />
+                  )}
+                  <Choice
+                    label={`In which workspace, key ${i + 1}`}
+                    className="w-[104px]"
+                    value={row.sets[0] ?? ''}
+                    options={[{ value: '', words: 'everywhere' }, ...workspaces.map((value) => ({ value, words: value }))]}
+                    onPick={(set) => change(i, { sets: set === '' ? [] : [set] })}
+                  />
+                  <Button size="small" aria-label={`drop key ${i + 1}`} onClick={() => setRows(rows.filter((_, k) => k !== i))}>
+                    drop
+                  </Button>
+                </span>
+                {wrong[i] ? (
+                  <p className="plate heather mt-1 whitespace-normal">
+                    {wrong[i]}
+                    {/bound already|kept|can send|own use/.test(wrong[i]) && freeKey(taken) !== null && (
+                      <button type="button" className="ml-2 underline" onClick={() => change(i, { key: freeKey(taken) ?? row.key })}>
+                        {freeKey(taken)} is free
+                      </button>
+                    )}
+                  </p>
+                ) : (
+                  row.phrase !== null && <Reading phrase={row.phrase} />
                 )}
-              </p>
-            ) : (
-              <Reading phrase={row.phrase ?? ''} />
-            )}
-          </li>
-        ))}
-      </ul>
-      {rows.length === 0 && <p className="text-quiet">No key is bound; the order layer has its own.</p>}
-      <div className="mt-2 flex flex-wrap gap-1">
-        <Button onClick={() => setRows([...rows, { key: freeKey(taken) ?? 'F13', phrase: 'buy 100 at bid', command: null, sets: [] }])}>bind a key</Button>
-        <Button onClick={() => void save()} disabled={!changed || wrong.some((one) => one !== null)}>
-          {changed ? 'save the keys' : 'saved'}
-        </Button>
-        <Button onClick={() => saveFile('kavix-keys.json', 'application/json', JSON.stringify({ items: rows }, null, 2))} disabled={rows.length === 0}>
-          export
-        </Button>
-        <Button onClick={() => void paste()}>paste JSON</Button>
+              </li>
+            ))}
+          </ul>
+          <KeyDrawing
+            rows={rows}
+            onPick={(key) => {
+              if (!rows.some((row) => row.key === key)) setRows([...rows, { key, phrase: 'buy 100 at bid', command: null, sets: [] }]);
+            }}
+          />
+          {rows.length === 0 && <p className="text-quiet">No key is bound; the order layer has its own.</p>}
+          <div className="mt-2 flex flex-wrap gap-1">
+            <Button onClick={() => setRows([...rows, { key: freeKey(taken) ?? 'F13', phrase: 'buy 100 at bid', command: null, sets: [] }])}>bind a key</Button>
+            <Button onClick={() => setRows([...rows, { key: 'F13', phrase: null, command: commandIds()[0] ?? 'all-keys', sets: [] }])}>bind a command</Button>
+            <Button onClick={() => void save()} disabled={!changed || wrong.some((one) => one !== null)}>
+              {changed ? 'save the keys' : 'saved'}
+            </Button>
+            <Button onClick={() => saveFile('kavix-keys.json', 'application/json', JSON.stringify({ items: rows }, null, 2))} disabled={rows.length === 0}>
+              export
+            </Button>
+            <Button onClick={() => void paste()}>paste JSON</Button>
+          </div>
+          {refused !== null && <p className="plate heather mt-1 whitespace-normal">{refused}</p>}
+        </div>
+        <div>
+          <details open>
+            <summary>a grid of keys</summary>
+            <GridBuilder onWrite={(keys) => setRows([...rows.filter(({ key }) => !keys.some((one) => one.key === key)), ...keys])} />
+          </details>
+          <details className="mt-2" open>
+            <summary>try and practise</summary>
+            <div className="flex flex-col gap-1">
+              <TryIt rows={saved.items} />
+              <KeyDrill rows={saved.items} />
+            </div>
+          </details>
+        </div>
       </div>
-      {refused !== null && <p className="plate heather mt-1 whitespace-normal">{refused}</p>}
     </Section>
   );
 }
@@ -97,13 +133,14 @@ function problemOf(row: BoundKey, i: number, rows: readonly BoundKey[]): string 
   const wrong = bindingProblem(row);
   if (wrong) return wrong.message;
   const name = keyName(row.key);
-  const other = rows.findIndex((one, k) => k < i && keyName(one.key) === name);
-  return other < 0 ? null : `${name ?? row.key} is bound already, to “${rows[other]?.phrase ?? ''}”`;
+  const together = (sets: readonly string[]): boolean => sets.length === 0 || row.sets.length === 0 || sets.some((set) => row.sets.includes(set));
+  const other = rows.findIndex((one, k) => k < i && keyName(one.key) === name && together(one.sets));
+  return other < 0 ? null : `${name ?? row.key} is bound already, to “${rows[other]?.phrase ?? rows[other]?.command ?? ''}”`;
 }
 
 /** Press a key to bind it; with `Space` held, in the order layer. */
 function KeyField({ value, number, onChange }: { value: string; number: number; onChange: (key: string) => void }) {
-  const [space, setSpace] = useState(false);
+  const press = usePressed(onChange);
   return (
     <input
       className="field w-[110px]"
@@ -111,40 +148,7 @@ function KeyField({ value, number, onChange }: { value: string; number: number; 
       title="Press the key; hold Space with it for the order layer"
       value={value}
       readOnly
-      onKeyDown={(event) => {
-        if (event.key === 'Tab') return;
-        event.preventDefault();
-        event.stopPropagation();
-        if (event.key === ' ') setSpace(true);
-        const key = pressed(event, space);
-        if (key !== null) onChange(key);
-      }}
-      onKeyUp={(event) => event.key === ' ' && setSpace(false)}
-      onBlur={() => setSpace(false)}
+      {...press}
     />
-  );
-}
-
-/** What the phrase would do now at the key target, again and again as the market moves. It sends nothing. */
-function Reading({ phrase }: { phrase: string }) {
-  const target = useStore($target);
-  const [words, setWords] = useState('');
-  useEffect(() => {
-    let gone = false;
-    const look = async (): Promise<void> => {
-      const read = await readOrder(phrase, target);
-      if (!gone && read) setWords(read.ok ? (read.reading ?? '') : (read.error?.message ?? ''));
-    };
-    void look();
-    const timer = setInterval(() => void look(), READ_EVERY_MS);
-    return () => {
-      gone = true;
-      clearInterval(timer);
-    };
-  }, [phrase, target]);
-  return (
-    <p className="truncate text-quiet" title={words}>
-      {words}
-    </p>
   );
 }

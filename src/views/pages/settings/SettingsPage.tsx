@@ -34,48 +34,50 @@ export default function SettingsPage() {
   if (state === 'failed') return <p className="plate heather">Your settings could not be read. Nothing can be changed until they are.</p>;
   if (state !== 'known') return <div className="skeleton h-full" role="status" aria-label="Loading the settings" />;
   return (
-    <div className="columns-[380px] gap-4 [&>*]:mb-4 [&>*]:break-inside-avoid">
-      <Section title="Look">
-        <Field label="Theme">
-          <Choice label="Theme" value={settings.theme} options={THEMES} onPick={setTheme} />
-        </Field>
-        <Field label="Scale">
-          <Choice label="Scale" value={String(settings.scale)} options={SCALES} onPick={(scale) => changeSettings({ scale: Number(scale) })} />
-        </Field>
-        <Toggle label="The day sheet opens at the first sign-in of a day" value={settings.daySheet} onChange={(daySheet) => changeSettings({ daySheet })} />
-      </Section>
-      <Sending settings={settings} />
-      <Section title="Sounds" about="One of your windows is heard: the first that was opened.">
-        <Field label="Volume, 0 is silent">
-          <NumberField label="Volume" value={settings.volume} least={0} most={100} onChange={(volume) => changeSettings({ volume })} />
-        </Field>
-        {SOUND_EVENTS.map((event) => (
-          <div key={event} className="flex items-center gap-2">
-            <button
-              type="button"
-              className="grid h-6 w-6 place-items-center text-quiet"
-              aria-label={`Hear: ${SOUND_WORDS[event]}`}
-              onClick={() => play(event, settings.volume)}
-            >
-              <Volume2 size={13} />
-            </button>
-            <div className="flex-1">
-              <Toggle
-                label={SOUND_WORDS[event]}
-                value={settings.sounds.includes(event)}
-                onChange={(on) => changeSettings({ sounds: SOUND_EVENTS.filter((one) => (one === event ? on : settings.sounds.includes(one))) })}
-              />
+    <>
+      <div className="columns-[380px] gap-4 [&>*]:mb-4 [&>*]:break-inside-avoid">
+        <Section title="Look">
+          <Field label="Theme">
+            <Choice label="Theme" value={settings.theme} options={THEMES} onPick={setTheme} />
+          </Field>
+          <Field label="Scale">
+            <Choice label="Scale" value={String(settings.scale)} options={SCALES} onPick={(scale) => changeSettings({ scale: Number(scale) })} />
+          </Field>
+          <Toggle label="The day sheet opens at the first sign-in of a day" value={settings.daySheet} onChange={(daySheet) => changeSettings({ daySheet })} />
+        </Section>
+        <Sending settings={settings} />
+        <Section title="Sounds" about="One of your windows is heard: the first that was opened.">
+          <Field label="Volume, 0 is silent">
+            <NumberField label="Volume" value={settings.volume} least={0} most={100} onChange={(volume) => changeSettings({ volume })} />
+          </Field>
+          {SOUND_EVENTS.map((event) => (
+            <div key={event} className="flex items-center gap-2">
+              <button
+                type="button"
+                className="grid h-6 w-6 place-items-center text-quiet"
+                aria-label={`Hear: ${SOUND_WORDS[event]}`}
+                onClick={() => play(event, settings.volume)}
+              >
+                <Volume2 size={13} />
+              </button>
+              <div className="flex-1">
+                <Toggle
+                  label={SOUND_WORDS[event]}
+                  value={settings.sounds.includes(event)}
+                  onChange={(on) => changeSettings({ sounds: SOUND_EVENTS.filter((one) => (one === event ? on : settings.sounds.includes(one))) })}
+                />
+              </div>
             </div>
-          </div>
-        ))}
-      </Section>
-      <SizeKeys settings={settings} />
+          ))}
+        </Section>
+        <SizeKeys settings={settings} />
+        <DataRates />
+        <SecondStep />
+        <Tokens />
+        <SignedIn />
+      </div>
       <Keys />
-      <DataRates />
-      <SecondStep />
-      <Tokens />
-      <SignedIn />
-    </div>
+    </>
   );
 }
 

@@ -81,8 +81,14 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[46px] shrink-0 items-center gap-3 px-2">
-        <Choice label="Expiry" value={chain.expiry} options={chain.expiries.map((value) => ({ value, words: value }))} onPick={setExpiry} />
-        <span className="truncate">
+        <Choice
+          label="Expiry"
+          className="shrink-0"
+          value={chain.expiry}
+          options={chain.expiries.map((value) => ({ value, words: value }))}
+          onPick={setExpiry}
+        />
+        <span className="whitespace-nowrap">
           {underlying} at <b className="figure">{chain.spot ?? '–'}</b>
         </span>
         <span className="truncate text-quiet">

@@ -2,7 +2,7 @@ import type { AnswerOf } from '../../../live/index.ts';
 
 type Chain = AnswerOf<'GET /api/options/{underlying}'>;
 
-const [WIDTH, HEIGHT, EDGE] = [150, 44, 4];
+const [WIDTH, HEIGHT, EDGE] = [112, 44, 4];
 
 /** Implied volatility by strike: calls solid, puts dashed. */
 export function Smile({ chain }: { chain: Chain }) {

@@ -1,0 +1,139 @@
+import { useStore } from '@nanostores/react';
+import { useState, type KeyboardEvent } from 'react';
+import type { BoundKey } from '../../../client/bindings.ts';
+import { averageSeconds, beginDrill, pressInDrill, type Drill } from '../../../client/drill.ts';
+import { KEY_ROWS, gridOf, type KeyRow } from '../../../client/key-grid.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { Choice } from '../../../kit/Choice.tsx';
+import { Field } from '../../../kit/Field.tsx';
+import { $target } from '../../workspace/panes.ts';
+import { Reading, usePressed } from './key-press.tsx';
+
+const pick = (count: number): number => Math.floor(Math.random() * count);
+const ROWS = Object.keys(KEY_ROWS) as KeyRow[];
+const listed = (text: string): string[] => text.split(/\s*[,;]\s*/).map((one) => one.trim()).filter(Boolean); // prettier-ignore
+const SIDES = [
+  { value: 'both', words: 'buy and sell' },
+  { value: 'buy', words: 'buy' },
+  { value: 'sell', words: 'sell' },
+] as const;
+
+/** Many keys at once: every side with every size at every price, shown whole before any of it is written. */
+export function GridBuilder({ onWrite }: { onWrite: (keys: readonly BoundKey[]) => void }) {
+  const [sides, setSides] = useState<(typeof SIDES)[number]['value']>('both');
+  const [sizes, setSizes] = useState('100, 300, 500');
+  const [prices, setPrices] = useState('at bid, at ask, at bid - 1 tick, at ask + 1 tick');
+  const [row, setRow] = useState<KeyRow>('top row');
+  const [second, setSecond] = useState<KeyRow | ''>('home row');
+  const alone = (name: KeyRow): boolean => name === 'number pad' || name === 'F13 to F24';
+  const wish = { sides: sides === 'both' ? (['buy', 'sell'] as const) : [sides], sizes: listed(sizes), prices: listed(prices) };
+  const held = (name: KeyRow) => (alone(name) ? [] : (['Space'] as const));
+  const first = gridOf({ ...wish, keys: KEY_ROWS[row], held: held(row) });
+  const keys = [
+    ...KEY_ROWS[row].map((key) => [...held(row), key].join(' ')),
+    ...(second === '' ? [] : KEY_ROWS[second].map((key) => [...held(second), key].join(' '))),
+  ];
+  const { keys: written, without } = second === '' ? first : gridOf({ ...wish, keys, held: [] });
+  return (
+    <div className="flex flex-col gap-1" role="group" aria-label="Grid of keys">
+      <Field label="Sides">
+        <Choice label="Sides" value={sides} options={SIDES} onPick={setSides} />
+      </Field>
+      <Field label="Sizes">
+        <input className="field w-[230px]" aria-label="Sizes of the grid" value={sizes} onChange={(event) => setSizes(event.target.value)} />
+      </Field>
+      <Field label="Prices">
+        <input
+          className="field w-[230px]"
+          aria-label="Prices of the grid"
+          value={prices}
+          spellCheck={false}
+          onChange={(event) => setPrices(event.target.value)}
+        />
+      </Field>
+      <Field label="Keys">
+        <span className="flex gap-1">
+          <Choice label="First keys" value={row} options={ROWS.map((value) => ({ value, words: value }))} onPick={setRow} />
+          <Choice
+            label="Then keys"
+            value={second}
+            options={[{ value: '' as const, words: 'no more' }, ...ROWS.filter((one) => one !== row).map((value) => ({ value, words: value }))]}
+            onPick={setSecond}
+          />
+        </span>
+      </Field>
+      <ul className="grid max-h-[150px] grid-cols-2 gap-x-3 scroll" tabIndex={0} aria-label="What the grid would write">
+        {written.map(({ key, phrase }) => (
+          <li key={key} className="truncate" title={phrase}>
+            <b className="inline-block min-w-[64px]">{key}</b> {phrase}
+          </li>
+        ))}
+      </ul>
+      {without > 0 && (
+        <p className="plate heather">
+          {without} {without === 1 ? 'phrase has' : 'phrases have'} no key: add another row or fewer sizes
+        </p>
+      )}
+      <Button className="self-start" disabled={written.length === 0} onClick={() => onWrite(written.map((one) => ({ ...one, command: null, sets: [] })))}>
+        write {written.length} keys
+      </Button>
+    </div>
+  );
+}
+
+/** The real key, pressed: what it would send now. It sends nothing. */
+export function TryIt({ rows }: { rows: readonly BoundKey[] }) {
+  const [key, setKey] = useState<string | null>(null);
+  const pressed = usePressed(setKey);
+  const bound = rows.find((row) => row.key === key);
+  return (
+    <div>
+      <input
+        className="field w-full"
+        aria-label="Try a key: press it here"
+        placeholder="press a key here, with Space held for the layer"
+        readOnly
+        value={key ?? ''}
+        {...pressed}
+      />
+      {key !== null &&
+        (bound?.phrase ? <Reading phrase={bound.phrase} /> : <p className="text-quiet">{bound?.command ? `does: ${bound.command}` : `${key} does nothing`}</p>)}
+    </div>
+  );
+}
+
+/** Practice: an order is named, its key is to be pressed. It counts, and sends nothing. */
+export function KeyDrill({ rows }: { rows: readonly BoundKey[] }) {
+  const [drill, setDrill] = useState<Drill | null>(null);
+  const target = useStore($target);
+  const press = usePressed((key) => setDrill((now) => now && pressInDrill(now, key, rows, performance.now(), pick)));
+  if (!drill)
+    return (
+      <Button className="self-start" disabled={!rows.some(({ phrase }) => phrase)} onClick={() => setDrill(beginDrill(rows, performance.now(), pick))}>
+        practise the keys
+      </Button>
+    );
+  const average = averageSeconds(drill);
+  return (
+    <div className="flex flex-col gap-1" role="group" aria-label="Practice">
+      <p className="text-[16px]">
+        <b>{drill.asked.phrase}</b> <span className="text-quiet">{target?.instrument ?? ''}</span>
+      </p>
+      <input
+        autoFocus
+        className="field w-full"
+        aria-label="Press the key of this order"
+        readOnly
+        value={drill.said ?? 'press its key'}
+        {...press}
+        onKeyDown={(event: KeyboardEvent<HTMLInputElement>) => (event.key === 'Escape' ? setDrill(null) : press.onKeyDown(event))}
+      />
+      <p role="status">
+        {drill.right} right, {drill.wrong} wrong{average === null ? '' : `, ${average.toFixed(1)} s on average`}
+      </p>
+      <Button className="self-start" size="small" onClick={() => setDrill(null)}>
+        end the practice
+      </Button>
+    </div>
+  );
+}
