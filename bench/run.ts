@@ -2,6 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts';
 import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
+import { finding, options, phrases } from './finding.ts';
 import { matching } from './matching.ts';
 import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
@@ -17,6 +18,9 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['triggers', triggers],
   ['rules', rules],
   ['studies', studies],
+  ['finding', finding],
+  ['phrases', phrases],
+  ['options', options],
   ['review', review],
   ['chart', chart],
   ['pan', panAndZoom],

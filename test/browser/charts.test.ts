@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
-import { openBrowser } from '../support/browser.ts';
+import { openBrowser, leaveDaySheet } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
 
@@ -48,6 +48,7 @@ describe('charts side by side', function () {
     await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Room'], current: 'Room' }))`);
     await page.until(`return document.querySelector('[data-testid="demo-sign-in"]')`);
     await page.click('[data-testid="demo-sign-in"]');
+    await leaveDaySheet(driver);
     await page.until(`return [...document.querySelectorAll('[data-testid="data-line"]')].filter((one) => one.textContent.includes('C ')).length === 2`);
   });
   after(async () => {

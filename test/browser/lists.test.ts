@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
-import { openBrowser } from '../support/browser.ts';
+import { openBrowser, leaveDaySheet } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
 
@@ -62,6 +62,7 @@ describe('the lists and the market’s panes', function () {
     await driver.wait(async () => (await driver.findElements(By.css('[data-testid="demo-sign-in"]'))).length > 0, 15_000);
     await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Lists'], current: 'Lists' }))`);
     await page.click('[data-testid="demo-sign-in"]');
+    await leaveDaySheet(driver);
     await page.until(
       `return document.querySelectorAll('[data-pane]').length === 7 && document.querySelector('.depth [data-part="bid price"]')?.textContent === '41.18'`,
     );

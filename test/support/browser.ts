@@ -35,14 +35,24 @@ export async function openBrowser(size = { width: 1280, height: 800 }): Promise<
 
 /** Enters the demo with one click and waits for the workspace. */
 /** Signs in. The first time on a day the day sheet opens, and is left for the workspace unless it is to stay. */
-export async function enterDemo(driver: WebDriver, address: string, daySheet: 'leave' | 'stay' | null = 'leave'): Promise<void> {
+export async function enterDemo(driver: WebDriver, address: string, daySheet: 'leave' | 'stay' = 'leave'): Promise<void> {
   await driver.get(`${address}/sign-in`);
   const button = await driver.wait(until.elementLocated(By.css('[data-testid="demo-sign-in"]')), 15_000);
   await button.click();
   await driver.wait(until.elementLocated(By.css('[data-testid="ladder-body"] .ladder-row')), 20_000);
-  if (!daySheet) return;
-  await driver.wait(until.elementLocated(By.css('[data-page="sheet"]')), 10_000);
-  if (daySheet === 'leave') await driver.actions().sendKeys(Key.ENTER).perform();
+  if (daySheet === 'leave') await leaveDaySheet(driver);
+  else await driver.wait(until.elementLocated(By.css(SHEET)), 10_000);
+}
+
+const SHEET = '[data-page="sheet"]';
+
+/** Leaves the day sheet, which opens at the first sign-in of a day, for the workspace. */
+export async function leaveDaySheet(driver: WebDriver): Promise<void> {
+  await driver.wait(until.elementLocated(By.css(SHEET)), 10_000);
+  await driver.wait(async () => {
+    await driver.actions().sendKeys(Key.ESCAPE).perform();
+    return (await driver.findElements(By.css(SHEET))).length === 0;
+  }, 10_000);
 }
 
 export async function picture(driver: WebDriver, file: string): Promise<void> {

@@ -66,12 +66,14 @@ function Key({ name, cap, rows, onPick }: { name: string; cap: string; rows: rea
       type="button"
       disabled={cannot !== null}
       className={`flex h-[38px] w-[56px] flex-col items-start overflow-hidden rounded-[2px] border px-1 text-left text-[11px] leading-[15px] disabled:opacity-40 ${bound ? 'border-ink bg-raised' : 'border-line'}`}
-      aria-label={`${cap} ${does}: ${name}, ${words}`}
       title={`${name}: ${words}`}
       onClick={() => onPick(name)}
     >
       <b>{cap}</b>
       <span className={`w-full truncate ${bound ? '' : 'text-quiet'}`}>{does}</span>
+      <span className="sr-only">
+        {name}, {words}
+      </span>
     </button>
   );
 }
