@@ -132,6 +132,29 @@ describe('a basket under the hands', function () {
     }, 5000);
   });
 
+  it('is made of two presses in the chain: a spread in one sentence', async () => {
+    await page.until(`return document.querySelector('[aria-label^="${OPTION} ask"]')`);
+    const press = async (label: string, shift: boolean): Promise<void> => {
+      const cell = await driver.findElement(By.css(`[aria-label^="${label}"]`));
+      const actions = driver.actions();
+      await (shift ? actions.keyDown(Key.SHIFT).click(cell).keyUp(Key.SHIFT) : actions.click(cell)).perform();
+    };
+    await press(`${OPTION} ask`, true);
+    await press(`${OPTION} ask`, true);
+    await page.until(`return document.querySelector('[aria-label="The spread"]')?.textContent.includes('buys 2 × 40 call, costs 4.00')`);
+    await press(`${OPTION} bid`, true);
+    await page.until(`return document.querySelector('[aria-label="The spread"]')?.textContent.includes('buys 40 call, costs 1.90')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await (await button('as a basket')).click();
+    await driver.wait(async () => ((await api.get('/api/baskets')).body as { items: { name: string }[] }).items.some(({ name }) => name === 'Spread 1'), 4000);
+    // Without Shift a press on the bid is an order that rests there, in the slip.
+    await page.settle();
+    await press(`${OPTION} bid`, false);
+    await page.until(`return document.body.textContent.includes('Enter sends: buy 1 ${OPTION} at 1.90')`);
+    await page.keys(Key.ESCAPE);
+    await api.call('DELETE', '/api/baskets/Spread%201');
+  });
+
   it('takes rows of a sheet, names what is wrong in it, and is brought back after it was deleted', async () => {
     await page.choose('Basket: ', 'a new basket');
     await (await button('all rows')).click();

@@ -27,7 +27,7 @@ describe('finding under the hands', function () {
   let api: Client;
   before(async () => {
     ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
-    await driver.findElement(By.xpath('//nav//*[normalize-space(text())="Finding"] | //button[normalize-space(.)="Finding"]')).click();
+    await page.showWorkspace('Finding');
     await page.until(`return document.querySelector('[aria-label="Lines of the scan"]')`);
   });
   after(() => leave());
@@ -45,6 +45,26 @@ describe('finding under the hands', function () {
   };
   const found = (): Promise<string[]> =>
     driver.executeScript(`return [...document.querySelectorAll('[aria-label="What the scan found"] tbody tr')].map((row) => row.textContent)`);
+
+  it('an order waits for a condition: made in the ticket, told with its distance, ended in Orders', async () => {
+    await page.showWorkspace('One instrument');
+    await page.until(`return document.querySelector('form[aria-label^="Ticket"]')`);
+    await page.clickText('when …');
+    await (await driver.wait(async () => (await driver.findElements(By.css('[aria-label="When"]')))[0] ?? null, 4000))?.sendKeys('last > 45');
+    await page.until(`return [...document.querySelectorAll('form[aria-label^="Ticket"] button')].some((one) => one.textContent.startsWith('wait, then buy'))`);
+    await driver.findElement(By.css('form[aria-label^="Ticket"] button[type="submit"]')).click();
+    // What is held here asks once.
+    await page.until(`return [...document.querySelectorAll('button')].some((one) => one.textContent === 'I understand: hold it here')`);
+    await page.clickText('I understand: hold it here');
+    await driver.wait(async () => ((await api.get('/api/conditional-orders')).body as { items: unknown[] }).items.length === 1, 5000);
+    await driver.findElement(By.xpath('//*[@aria-label="Which orders"]//button[starts-with(normalize-space(.), "waiting")]')).click();
+    await page.until(`return /last 41.2: 9.22 % away/.test(document.querySelector('[aria-label="Orders, waiting"]')?.textContent ?? '')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await page.clickText('end it');
+    await driver.wait(async () => ((await api.get('/api/conditional-orders')).body as { items: { state: string }[] }).items[0]?.state === 'canceled', 5000);
+    await page.showWorkspace('Finding');
+    await page.until(`return document.querySelector('[aria-label="Lines of the scan"]')`);
+  });
 
   it('a wrong phrase is mended by its own suggestion, then run', async () => {
     await type('Line 1', 'last above 20');

@@ -68,6 +68,41 @@ describe('orders in a line', function () {
     await page.keys(Key.ESCAPE);
   });
 
+  it('are made a grid of, shown whole before it is written, drawn on the keyboard, and practised without sending anything', async () => {
+    await page.openPage('Settings');
+    await page.until(`return document.querySelector('[aria-label="What the grid would write"] li')`);
+    const sizes = await driver.findElement(By.css('[aria-label="Sizes of the grid"]'));
+    await sizes.sendKeys(Key.chord(Key.CONTROL, 'a'), '100, 200');
+    await driver.findElement(By.css('[aria-label="Prices of the grid"]')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'at bid, at ask + 1 tick');
+    const listed = (): Promise<string[]> =>
+      driver.executeScript(`return [...document.querySelectorAll('[aria-label="What the grid would write"] li')].map((one) => one.textContent)`);
+    await driver.wait(async () => (await listed()).length === 8, 3000);
+    expect((await listed())[0]).to.equal('Space Q buy 100 at bid');
+    await page.clickText('write 8 keys');
+    await page.clickText('save the keys');
+    const bound = async (): Promise<{ key: string; phrase: string }[]> =>
+      ((await api.get('/api/bindings')).body as { items: { key: string; phrase: string }[] }).items;
+    await driver.wait(async () => (await bound()).length === 8, 5000);
+    expect((await bound()).find(({ key }) => key === 'Space I')?.phrase).to.equal('sell 200 at ask + 1 ticks');
+    await page.until(`return [...document.querySelectorAll('[aria-label="The keyboard"] button')].some((key) => key.textContent.includes('sell 200 at ask'))`);
+    expect(await page.violations()).to.deep.equal([]);
+    const before = (await orders()).length;
+    await page.clickText('practise the keys');
+    await page.until(`return document.activeElement.getAttribute('aria-label') === 'Press the key of this order'`);
+    const asked = await driver.executeScript<string>(`return document.querySelector('[aria-label="Practice"] b').textContent`);
+    const right =
+      (await bound())
+        .find(({ phrase }) => phrase === asked)
+        ?.key.replace('Space ', '')
+        .toLowerCase() ?? '';
+    const wrong = right === 'q' ? 'w' : 'q';
+    await driver.actions().keyDown(Key.SPACE).sendKeys(wrong).sendKeys(right).keyUp(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[aria-label="Practice"]').textContent.includes('1 right, 1 wrong')`);
+    expect((await orders()).length).to.equal(before);
+    await page.clickText('end the practice');
+    await page.keys(Key.ESCAPE);
+  });
+
   it('are refused in an import as a whole, at the word that is wrong', async () => {
     const reply = await api.call('PUT', '/api/bindings', {
       items: [
@@ -76,7 +111,7 @@ describe('orders in a line', function () {
         { key: 'Space Shift f', phrase: 'flatten' },
         { key: 'space shift F', phrase: 'close' },
       ],
-      version: 2,
+      version: 3,
     });
     expect(reply.status).to.equal(422);
     const { errors } = reply.body as { errors: { path: string; from?: number }[] };

@@ -131,6 +131,12 @@ export class DeskPage {
     await (await this.driver.wait(async () => (await this.driver.findElements(found))[0] ?? null, 4000, `${words} of ${label}`))?.click();
   }
 
+  /** Shows a workspace whose word is in the top line. */
+  async showWorkspace(name: string): Promise<void> {
+    const word = By.xpath(`//nav//*[normalize-space(text())="${name}"] | //button[normalize-space(.)="${name}"]`);
+    await (await this.driver.wait(async () => (await this.driver.findElements(word))[0] ?? null, 4000, name))?.click();
+  }
+
   /** Waits until a script gives something true. */
   async until<T>(script: string, ...args: unknown[]): Promise<T> {
     return this.driver.wait(async () => (await this.driver.executeScript<T>(script, ...args)) || null, 8000, script) as Promise<T>;

@@ -1,0 +1,101 @@
+import { expect } from 'chai';
+import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { enterDemo, leaveDaySheet, openBrowser } from '../support/browser.ts';
+import { DeskPage } from '../support/desk-page.ts';
+import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
+
+describe('a day begins and is looked back at', function () {
+  this.timeout(240_000);
+  let server: Server;
+  let api: Client;
+  let driver: WebDriver;
+  let page: DeskPage;
+  let close: () => Promise<void>;
+  before(async () => {
+    server = await startServer({ KAVIX_PAST: 'demo', KAVIX_CLOCK: 'manual' });
+    api = await Client.signIn(server.address);
+    ({ driver, close } = await openBrowser());
+    page = new DeskPage(driver);
+    await enterDemo(driver, server.address, 'stay');
+  });
+  after(async () => {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  });
+
+  const texts = (selector: string): Promise<string[]> =>
+    driver.executeScript(`return [...document.querySelectorAll(arguments[0])].map((one) => one.textContent)`, selector);
+  const find = (path: string): Promise<WebElement> =>
+    driver.wait(async () => (await driver.findElements(By.xpath(path)))[0] ?? null, 8000, path).then((found) => found as WebElement);
+  const bothThemes = async (): Promise<void> => {
+    for (const theme of ['night', 'day']) {
+      await driver.executeScript(`document.documentElement.dataset.theme = arguments[0]`, theme);
+      expect(await page.violations(), theme).to.deep.equal([]);
+    }
+    await driver.executeScript(`document.documentElement.dataset.theme = 'night'`);
+  };
+
+  it('opens with the day sheet: each account, its rules, what is held without a stop, what last week asks', async () => {
+    await page.until(`return document.querySelectorAll('[data-page="sheet"] section').length >= 5`);
+    const all = (await texts('[data-page="sheet"]')).join(' ');
+    expect(all).to.contain('Monday 2 March').and.contain('100,000.00 EUR').and.contain('6 positions').and.contain('Last week: 2026-02-23');
+    expect(all).to.contain('If today’s net result reaches −500.00');
+    expect(all).to.match(/\?/);
+    await bothThemes();
+  });
+
+  it('is left by Enter for the workspace, and opens once a day', async () => {
+    await page.keys(Key.ENTER);
+    await page.until(`return document.querySelector('[data-page="sheet"]') === null`);
+    await driver.navigate().refresh();
+    await page.until(`return document.querySelector('[data-testid="ladder-body"] .ladder-row')`);
+    await driver.sleep(800);
+    expect(await texts('[data-page="sheet"]')).to.deep.equal([]);
+    await page.openPage('Day sheet');
+    await page.until(`return document.querySelector('[data-page="sheet"]')`);
+    await leaveDaySheet(driver);
+  });
+
+  it('opens a round trip on its market, with what was asked, and compares two setups', async () => {
+    await page.openPage('Review');
+    await page.choose('Period', 'all');
+    const trip = await find('//*[@aria-label="Round trips"]//tbody//button[@aria-expanded]');
+    await driver.executeScript(`arguments[0].click()`, trip);
+    await page.until(`return document.querySelectorAll('[aria-label="What was asked and answered"] li').length >= 4`);
+    const asked = (await texts('[aria-label="What was asked and answered"] li')).join(' ');
+    expect(asked)
+      .to.match(/user.*(Buy|Sell)/)
+      .and.match(/(Bought|Sold) \d/);
+    await page.until(`return document.querySelector('svg[aria-label*="; in at"]')`);
+    await page.until(`return document.querySelectorAll('[aria-label="Compared"] tbody tr').length === 10`);
+    await page.until(`return ![...document.querySelectorAll('[aria-label="Compared"] td')].slice(0, 4).some((one) => one.textContent === '–')`);
+    const figures = (await api.get('/api/review/figures?by=setup')).body as { groups: { key: string; figures: { count: number } }[] };
+    const counts = await texts('[aria-label="Compared"] tbody tr:nth-child(2) td');
+    expect(counts).to.deep.equal(
+      figures.groups
+        .filter(({ key }) => key !== '(none)')
+        .slice(0, 2)
+        .map(({ figures: of }) => String(of.count)),
+    );
+    await bothThemes();
+  });
+
+  it('lets a losing setup speak in the ticket, in the trader’s own words, with half the size', async () => {
+    const figures = (await api.get('/api/review/figures?by=setup')).body as { groups: { key: string; figures: { expectancyR: string | null } }[] };
+    const losing = figures.groups.find(({ figures: of }) => of.expectancyR !== null && Number(of.expectancyR) < 0)?.key ?? 'Opening break';
+    const words = await find(`//section[contains(., "the last 20 of each")]//li[contains(., "${losing}, the last")]//button`);
+    await driver.executeScript(`arguments[0].click()`, words);
+    await (await find(`//input[@aria-label="Words for ${losing}"]`)).sendKeys('Only with the trend', Key.ENTER);
+    await driver.sleep(800);
+    await page.keys(Key.ESCAPE);
+    await page.until(`return document.querySelector('[data-page]') === null`);
+    const setup = await find('//form[starts-with(@aria-label, "Ticket")]//input[@aria-label="Setup"]');
+    await setup.sendKeys(losing);
+    await page.until(`return document.querySelector('[aria-label="How ' + arguments[0] + ' has done"]')?.textContent.includes('Only with the trend')`, losing);
+    await (await find(`//*[@aria-label="How ${losing} has done"]//button`)).click();
+    const quantity = await find('//form[starts-with(@aria-label, "Ticket")]//input[contains(@id, "quantity")]');
+    expect(await quantity.getAttribute('value')).to.equal('25');
+    expect(await page.violations()).to.deep.equal([]);
+  });
+});
