@@ -34,7 +34,12 @@ export function formatScaled(value: bigint, decimals: number, atLeast = decimals
 /** The sum of decimal strings, exact; what is no decimal counts as 0. */
 export function sumOf(texts: Iterable<string>): string {
   const all = [...texts];
-  const decimals = all.reduce((most, text) => Math.max(most, text.split('.')[1]?.length ?? 0), 0);
+  const decimals = all.reduce((most, text) => {
+    const point = text.indexOf('.');
+    return point < 0 ? most : Math.max(most, text.length - point - 1);
+  }, 0);
+  // Whole numbers, which most quantities are, need no scaling.
+  if (decimals === 0) return String(all.reduce((sum, text) => sum + BigInt(text), 0n));
   return formatScaled(
     all.reduce((sum, text) => sum + (parseScaled(text, decimals) ?? 0n), 0n),
     decimals,

@@ -131,6 +131,13 @@ export type Grouping = (typeof GROUPINGS)[number];
 /** What stands for having none; no setup may be named so. */
 export const NONE = '(none)';
 const WEEKDAYS = ['mon', 'tue', 'wed', 'thu', 'fri', 'sat', 'sun'] as const;
+/** Days as they are written: round trips share few of them. */
+const dayNames = new Map<Day, string>();
+function nameOfDay(day: Day): string {
+  let name = dayNames.get(day);
+  if (name === undefined) dayNames.set(day, (name = formatDay(day)));
+  return name;
+}
 const fromMonday = (day: Day): number => (weekday(day) + 6) % 7;
 
 /** The Monday of a day's week. */
@@ -150,11 +157,11 @@ export function groupKey(trip: CountedTrip, by: Grouping): string {
     case 'side':
       return trip.long ? 'long' : 'short';
     case 'day':
-      return formatDay(dayOf(trip));
+      return nameOfDay(dayOf(trip));
     case 'week':
-      return formatDay(mondayOf(dayOf(trip)));
+      return nameOfDay(mondayOf(dayOf(trip)));
     case 'month':
-      return formatDay(dayOf(trip)).slice(0, 7);
+      return nameOfDay(dayOf(trip)).slice(0, 7);
     case 'weekday':
       return WEEKDAYS[fromMonday(dayOf(trip))] as string;
     case 'hour':

@@ -8,6 +8,7 @@ import { $clock, $risk, $session, problemWords, request, type ApiRisk, type ApiR
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
+import { LastDays } from './LastDays.tsx';
 import { RuleFields } from './RuleFields.tsx';
 import { sentencesOf } from './sentences.ts';
 import { TEMPLATES } from './templates.ts';
@@ -28,6 +29,7 @@ export default function RiskPage() {
       </div>
       {error && <p className="plate heather whitespace-normal">{problemWords(error.problem)}</p>}
       {rules && state && <Rules key={`${account} ${rules.version}`} account={account} rules={rules} state={state} />}
+      <LastDays key={account} account={account} limit={rules?.dayLossLimit == null ? null : Number(rules.dayLossLimit)} />
       <Changes account={account} />
     </div>
   );
