@@ -15,6 +15,7 @@ import {
   needsOf,
   nextWake,
   newAccountState,
+  planInstruments,
   orderOf,
   type AccountEvent,
   type AccountState,
@@ -601,7 +602,7 @@ export class Desk {
    */
   private async follow(state: AccountState, entries: readonly Entry[], whole = true): Promise<void> {
     for (let more = entries, first = true; first || more.length > 0; first = false) {
-      const instruments = [...new Set(more.flatMap(({ instrument }) => (instrument !== null && state.plansIn.has(instrument) ? [instrument] : [])))];
+      const instruments = planInstruments(state, more);
       const arranged = instruments.length > 0 ? await this.performForSure(state, { kind: 'arranged', instruments }) : [];
       const judged = whole && hasRules(state) ? await this.performForSure(state, { kind: 'judged' }) : [];
       more = [...arranged, ...judged];

@@ -243,6 +243,11 @@ export function armedInstruments(state: AccountState): ReadonlySet<string> {
 
 const watchesPrices = ({ plan }: RunningPlan): boolean => plan.steps.some(({ stop }) => (stop?.adjust.length ?? 0) > 0);
 
+/** The instruments of entries that exit plans may have to follow. */
+export const planInstruments = (state: AccountState, entries: readonly Entry[]): string[] => [
+  ...new Set(entries.flatMap(({ instrument }) => (instrument !== null && state.plansIn.has(instrument) ? [instrument] : []))),
+];
+
 /** When something held here next ends by itself; null where nothing does. */
 export function nextWake(state: AccountState, instrumentOf: (id: string) => Instrument, now: number): number | null {
   let next: number | null = closesAgain(state) ? now + CLOSE_AGAIN_MS : null;

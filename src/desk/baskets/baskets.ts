@@ -136,8 +136,9 @@ export class Baskets implements Follower {
 
   // What the market and the accounts bring.
 
-  heard(items: readonly StreamItem[]): Promise<void> {
-    return items.length === 0 || this.dirty.size === 0 ? Promise.resolve() : this.queue.run(() => this.goOn());
+  /** What an entry has begun is brought to its end before the market goes on: the next row's order with it. */
+  async heard(items: readonly StreamItem[]): Promise<void> {
+    if (items.length > 0) await this.queue.idle();
   }
 
   news(): void {

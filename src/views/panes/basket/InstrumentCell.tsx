@@ -5,7 +5,7 @@ import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { MENU_ITEM } from '../../../kit/Menu.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { laidOut } from '../../../kit/scale.ts';
-import { findInstruments, instrumentOf, instruments } from '../../../live/index.ts';
+import { findInstruments, hasOptions, instrumentOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 
 const MOST_FOUND = 8;
@@ -30,7 +30,6 @@ export function InstrumentCell({ label, value, onPick, cell }: Props) {
     setTyped(null);
   };
   const place = found.length > 0 ? field.current?.getBoundingClientRect() : undefined;
-  const hasOptions = value !== '' && [...instruments.values()].some(({ underlying, kind }) => kind === 'option' && underlying === value);
   return (
     <span className="flex items-center gap-1">
       <input
@@ -71,7 +70,7 @@ export function InstrumentCell({ label, value, onPick, cell }: Props) {
           }
         }}
       />
-      {hasOptions && <MiniChain underlying={value} onPick={onPick} />}
+      {hasOptions(value) && <MiniChain underlying={value} onPick={onPick} />}
       {place &&
         createPortal(
           <ul
