@@ -4,7 +4,7 @@ import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
-import { $accounts, $clock, $session, type AnswerOf } from '../../../live/index.ts';
+import { $accounts, $clock, $session, type AnswerOf, type ApiAccount } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
@@ -33,6 +33,7 @@ export default function AccountsPage() {
   ];
   return (
     <div className="flex flex-col gap-4">
+      <Beside accounts={accounts} />
       <Choice label="Account" value={account} options={accounts.map((one) => ({ value: one, words: one }))} onPick={setAccount} className="self-start" />
       <div className="grid grid-cols-2 gap-4">
         <Section title="Money">
@@ -50,9 +51,108 @@ export default function AccountsPage() {
         <CashRequests key={account} account={account} cash={state.wallets.length === 0} />
       </div>
       <Holdings account={account} />
+      <Unsettled holdings={state.holdings} />
+      <Schedule lines={state.commission} />
       <Realised account={account} year={today.slice(0, YEAR_LENGTH)} />
       <Statement key={account} account={account} today={today} />
     </div>
+  );
+}
+
+const BESIDE = ['equity', 'cash', 'marginUsed', 'maintenance', 'buyingPower'] as const;
+const BESIDE_WORDS: Readonly<Record<(typeof BESIDE)[number], string>> = {
+  equity: 'equity',
+  cash: 'cash',
+  marginUsed: 'margin used',
+  maintenance: 'maintenance',
+  buyingPower: 'can buy',
+};
+
+/** All accounts beside one another, in EUR. */
+function Beside({ accounts }: { accounts: readonly string[] }) {
+  const all = useStore($accounts);
+  return (
+    <table className="list w-full" aria-label="All accounts">
+      <thead>
+        <tr>
+          <th scope="col" className="text-left">
+            account
+          </th>
+          {BESIDE.map((field) => (
+            <th key={field} scope="col" className="text-right">
+              {BESIDE_WORDS[field]}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {accounts.flatMap((id) => {
+          const of = all[id];
+          return of
+            ? [
+                <tr key={id}>
+                  <th scope="row" className="static text-left">
+                    {id} {of.marginCall && <span className="plate heather">margin call</span>}
+                  </th>
+                  {BESIDE.map((field) => (
+                    <td key={field} className="figure">
+                      {grouped(of[field])}
+                    </td>
+                  ))}
+                </tr>,
+              ]
+            : [];
+        })}
+      </tbody>
+    </table>
+  );
+}
+
+/** What was bought or sold and changes hands later. */
+function Unsettled({ holdings }: { holdings: ApiAccount['holdings'] }) {
+  const later = holdings.flatMap(({ instrument, unsettled }) => unsettled.map((lot) => ({ instrument, ...lot })));
+  if (later.length === 0) return null;
+  return (
+    <Section title="Not settled yet" about="Shares and funds settle at the second trading day after the fill's.">
+      <ul>
+        {later.map(({ instrument, quantity, settlesOn }) => (
+          <li key={`${instrument} ${settlesOn}`}>
+            <b className="figure">{signed(quantity)}</b> {instrument} on {settlesOn}
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}
+
+/** What an order costs, a side: rate, then minimum and maximum, then what the exchange takes. */
+function Schedule({ lines }: { lines: ApiAccount['commission'] }) {
+  return (
+    <Section title="Commission" about="A side, from the day it is in force. The minimum is charged with an order's first fill.">
+      <table className="list w-full">
+        <thead>
+          <tr>
+            {['kind', 'rate', 'at least', 'at most', 'exchange', 'in force from'].map((head, i) => (
+              <th key={head} scope="col" className={i > 0 ? 'text-right' : 'text-left'}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {lines.map(({ kind, basis, rate, minimum, maximum, exchangeFee, currency, from }) => (
+            <tr key={`${kind} ${from}`}>
+              <td>{kind}</td>
+              <td className="figure">{basis === 'percent' ? `${rate} %` : `${rate} ${currency} ${basis.replace('-', ' ')}`}</td>
+              <td className="figure">{minimum ?? '–'}</td>
+              <td className="figure">{maximum ?? '–'}</td>
+              <td className="figure">{Number(exchangeFee) === 0 ? '–' : exchangeFee}</td>
+              <td className="figure">{from}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Section>
   );
 }
 
