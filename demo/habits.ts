@@ -30,6 +30,8 @@ export interface Idea {
   readonly from: number;
   readonly to: number;
   readonly levels: readonly Price[];
+  /** What is bought is kept: its days are settled on. */
+  readonly kept?: true;
   readonly acts: readonly Act[];
 }
 
@@ -279,6 +281,7 @@ function holding(scene: Scene, account: string): Idea | null {
     from: minutes.start + 119 * MINUTE,
     to: minutes.start + 122 * MINUTE,
     levels: [],
+    kept: true,
     acts: [{ at: at(scene, 120), account, kind: 'place', order }],
   };
 }

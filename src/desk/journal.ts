@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { Draft, Entry } from '../core/desk/index.ts';
+import { causeOf, type Draft, type Entry } from '../core/desk/index.ts';
 import { fromText, toText } from '../core/exact-text.ts';
 import type { DeskStore, LogRow } from './store.ts';
 
@@ -141,7 +141,7 @@ export class Journal {
     for (const { drafts } of group) {
       const first = seq + 1;
       for (const draft of drafts) {
-        const causedBy = draft.causedBy !== null && typeof draft.causedBy === 'object' ? first + draft.causedBy.inDecision : draft.causedBy;
+        const causedBy = causeOf(draft, first);
         const { time, account, by, instrument, orderId, text } = draft;
         const cells = { seq: ++seq, time, account, by, kind: draft.data.kind, instrument, orderId, causedBy, text };
         const row = { ...cells, data: toText(draft.data), history: draft.history === null ? null : toText(draft.history), version: ENTRY_VERSION };

@@ -98,6 +98,24 @@ describe('a basket under the hands', function () {
     expect((await runs()).length).to.equal(0);
   });
 
+  it('saves what is shown, also what was typed while it was being saved', async () => {
+    const quantity = await labelled('Quantity, row 4');
+    for (const pause of [420, 490, 510, 540, 580]) {
+      await quantity.sendKeys(Key.chord(Key.CONTROL, 'a'), '2');
+      await driver.sleep(pause);
+      await quantity.sendKeys('5');
+      await saved();
+      const [basket] = ((await api.get('/api/baskets')).body as { items: { rows: { quantity: string }[] }[] }).items;
+      expect(basket?.rows[3]?.quantity, `after ${pause} ms`).to.equal(await quantity.getAttribute('value'));
+    }
+    await quantity.sendKeys(Key.chord(Key.CONTROL, 'a'), '1');
+    await driver.wait(
+      async () => ((await api.get('/api/baskets')).body as { items: { rows: { quantity: string }[] }[] }).items[0]?.rows[3]?.quantity === '1',
+      5000,
+    );
+    await saved();
+  });
+
   it('goes 40 %, then the rest', async () => {
     const percent = await labelled('Percent of each row');
     await percent.sendKeys(Key.chord(Key.CONTROL, 'a'), '40');

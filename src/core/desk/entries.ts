@@ -109,6 +109,10 @@ export interface Draft {
   readonly history: HistoryLine | null;
 }
 
+/** The entry that led to a draft, once the first of its decision has a number. */
+export const causeOf = ({ causedBy }: Draft, first: number): number | null =>
+  causedBy !== null && typeof causedBy === 'object' ? first + causedBy.inDecision : causedBy;
+
 /** A line of the append-only activity log; each hash covers the line and the hash before it. */
 export interface Entry extends Omit<Draft, 'causedBy'> {
   readonly seq: number;

@@ -1,5 +1,5 @@
 export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, Lodged, MarketRow, PriceRow, Settlement } from './broker.ts';
-export { type Asked, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, ENTRY_BY } from './entries.ts';
+export { type Asked, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, ENTRY_BY, causeOf } from './entries.ts';
 export {
   type AccountState,
   type Fill,

@@ -53,19 +53,24 @@ export function runScan(
   const passed: number[] = [];
   const nearly: number[] = [];
   const loose = { columns, own, memory: null, slack: NEARLY };
-  const isNear = ({ condition, on }: ScanLine, i: number): boolean => on && condition.evaluate(loose, i) === TRUE;
-  const isAlmost = (i: number): boolean => (join === 'all' ? lines.every((line) => !line.on || isNear(line, i)) : lines.some((line) => isNear(line, i)));
+  // What a line says exactly it says loosely too: only those that failed are looked at again.
+  const failed: ScanLine[] = [];
+  const isNear = ({ condition }: ScanLine, i: number): boolean => condition.evaluate(loose, i) === TRUE;
+  const isAlmost = (i: number): boolean => (join === 'all' ? failed.every((line) => isNear(line, i)) : failed.some((line) => isNear(line, i)));
   const enabled = lines.some(({ on }) => on);
   for (const i of places) {
     let above: Truth = TRUE;
     let any: Truth = FALSE;
-    lines.forEach(({ condition, on }, k) => {
+    failed.length = 0;
+    lines.forEach((line, k) => {
+      const { condition, on } = line;
       if (!on) return;
       const found = condition.evaluate(scope, i);
       const count = counts[k] as (typeof counts)[number];
       above = Math.min(above, found) as Truth;
       any = Math.max(any, found) as Truth;
       if (found === TRUE) count.alone++;
+      else failed.push(line);
       if (above === TRUE) count.together++;
       if (found === UNKNOWN) {
         count.unknown++;

@@ -48,7 +48,7 @@ export function demoPast(world: DemoWorld, seed: number, accounts: readonly Acco
 }
 
 function rowsOf(days: readonly Day[], ideas: readonly Idea[], history: PastHistory): TapeRow[] {
-  const held = ideas.flatMap(({ instrument, acts }) => (acts.length === 1 ? [instrument] : []));
+  const held = ideas.flatMap(({ instrument, kept }) => (kept ? [instrument] : []));
   return days.flatMap((day) => {
     const of = ideas.filter(({ instrument, from }) => from >= dayStart(instrument.venue, day) && from < sessionTimes(instrument.venue, day).close);
     return dayRows(day, of, held, history);

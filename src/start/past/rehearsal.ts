@@ -2,6 +2,7 @@ import type { Act } from '../../../demo/habits.ts';
 import type { TapeRow } from '../../core/formats/index.ts';
 import {
   armedInstruments,
+  causeOf,
   commandOf,
   decide,
   foldEntry,
@@ -149,10 +150,7 @@ export class Rehearsal {
 
   private write(state: AccountState, drafts: readonly Draft[]): Entry[] {
     const first = this.entries.length + 1;
-    const entries = drafts.map((draft, at): Entry => {
-      const causedBy = draft.causedBy !== null && typeof draft.causedBy === 'object' ? first + draft.causedBy.inDecision : draft.causedBy;
-      return { ...draft, seq: first + at, causedBy, hash: '' };
-    });
+    const entries = drafts.map((draft, at): Entry => ({ ...draft, seq: first + at, causedBy: causeOf(draft, first), hash: '' }));
     for (const entry of entries) {
       this.entries.push(entry);
       const touched = foldEntry(state, entry, { instrument: (id) => this.instrument(id), past: (id) => this.past.get(id) ?? null });

@@ -23,11 +23,15 @@ export function Queries({ children }: { children: ReactNode }) {
   return <QueryClientProvider client={client}>{children}</QueryClientProvider>;
 }
 
-/** What is asked for and not streamed: known for `freshMs`, asked again every `everyMs`, kept while another is on its way. */
+/** What is asked for and not streamed: known for `freshMs`, asked again every `everyMs`, which may follow from what is known, kept while another is on its way. */
 export function useAsked<N extends OperationName>(
   name: N,
   asked: Asked<N>,
-  { freshMs = 0, everyMs, when = true }: { freshMs?: number; everyMs?: number | undefined; when?: boolean } = {},
+  {
+    freshMs = 0,
+    everyMs,
+    when = true,
+  }: { freshMs?: number; everyMs?: number | ((known: AnswerOf<N> | undefined) => number | undefined) | undefined; when?: boolean } = {},
 ) {
   return useQuery<AnswerOf<N>, Refused>({
     queryKey: [name, asked],
@@ -38,7 +42,7 @@ export function useAsked<N extends OperationName>(
     },
     enabled: when,
     staleTime: freshMs,
-    refetchInterval: everyMs ?? false,
+    refetchInterval: typeof everyMs === 'function' ? ({ state }) => everyMs(state.data) ?? false : (everyMs ?? false),
     placeholderData: keepPreviousData,
   });
 }

@@ -32,8 +32,7 @@ function useDaySheet(): void {
     if (!due || today === null) return;
     changeSettings({ daySheetSeen: today });
     if ($page.get() === null) showPage('sheet');
-    // Only what was open when it was signed in: a day that turns under the hands covers nothing.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- at sign-in alone: a day that turns under the hands covers nothing
   }, [state === 'known' && today !== null]);
 }
 

@@ -7,7 +7,7 @@ import { dayResult } from '../../core/portfolio/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
 import { $accounts, $clock, $fills, $positions, $risk, $session, $working, instrumentOf } from '../../live/index.ts';
-import { useAsked } from '../act/queries.tsx';
+import { isUnderWay, useBasketRuns } from '../act/basket-runs.ts';
 import { $target } from '../workspace/panes.ts';
 import { FlattenButton } from './FlattenButton.tsx';
 import { Gauge } from './Gauge.tsx';
@@ -88,12 +88,9 @@ const sameDay = (a: string, b: string | undefined): boolean => a.slice(0, 10) ==
 /** Without a limit the stretch from wall to zero stands for one percent of equity. */
 const scaleOf = (account: string): number => Math.max(1, Number($accounts.get()[account]?.equity ?? 100_000) * 0.01);
 
-const BASKETS_EVERY_MS = 3000;
-
 /** While a basket is being sent, how far it is; else what comes next. */
 function NextOrBasket({ account }: { account: string }) {
-  const runs = useAsked('GET /api/basket-runs', {}, { everyMs: BASKETS_EVERY_MS });
-  const run = runs.data?.items.find(({ state }) => state === 'sending' || state === 'paused');
+  const run = useBasketRuns(null).find(isUnderWay);
   if (!run)
     return (
       <Labelled name="next" width={100}>

@@ -1,5 +1,5 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { answer } from '../../../client/answers.ts';
 import {
   atMarket,
@@ -24,8 +24,9 @@ import { Choice } from '../../../kit/Choice.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
-import { $positions, $session, follow, instrumentOf, problemWords, request, type ApiBasketRun } from '../../../live/index.ts';
-import { askAgain, useAsked } from '../../act/queries.tsx';
+import { $positions, $session, instrumentOf, problemWords, request, type ApiBasketRun } from '../../../live/index.ts';
+import { isUnderWay, useBasketRuns } from '../../act/basket-runs.ts';
+import { useAsked } from '../../act/queries.tsx';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
 import { accountFor } from '../../../client/session.ts';
@@ -55,7 +56,7 @@ export default function BasketPane({ id }: { id: string }) {
   const { rows, change, check } = basket;
   const asked = rows.filter((row) => !isBlank(row)).length;
   const share = isDecimal(percent) && Number(percent) > 0 && Number(percent) <= 100;
-  const isSending = run?.state === 'sending' || run?.state === 'paused';
+  const isSending = run !== null && isUnderWay(run);
   const send = (): void => {
     setPicked(null);
     act(id, 'review', { kind: 'send-basket', basket: name, percent, pace });
@@ -125,9 +126,8 @@ const fresh = (rows: readonly DraftRow[]): DraftRow[] => rows.filter((row) => !i
 
 /** The runs of a basket, newest first, and the one to look at: what was picked, else the newest. */
 function useRuns(name: string, picked: string | null): { runs: readonly ApiBasketRun[]; run: ApiBasketRun | null } {
-  const asked = useAsked('GET /api/basket-runs', { query: { basket: name } }, { when: name !== '', everyMs: 2000 });
-  useEffect(() => (name === '' ? undefined : follow('baskets', () => void askAgain('GET /api/basket-runs'))), [name]);
-  const runs = name === '' ? [] : [...(asked.data?.items ?? [])].reverse();
+  const all = useBasketRuns(name);
+  const runs = name === '' ? [] : [...all].reverse();
   return { runs, run: runs.find(({ id }) => id === picked) ?? runs[0] ?? null };
 }
 

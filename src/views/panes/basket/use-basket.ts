@@ -38,20 +38,43 @@ export function useBasket(pane: string, name: string, account: string) {
   const [dirty, setDirty] = useState(false);
   const known = saved.data?.items.find((basket) => basket.name === name);
   const shown = useRef('');
+  /** The basket that the rows belong to: the pane may be told of another one from elsewhere. */
+  const of = useRef(name);
+  const written = useRef(rows);
+  written.current = rows;
+  const saving = useRef(false);
+  /** Grows when more was written while a save was under way: it is saved next. */
+  const [round, setRound] = useState(0);
   // Another basket, or one that was changed elsewhere, takes the place of what is shown; what is being written stays.
   useEffect(() => {
+    if (name !== of.current) {
+      if (dirty && rows.some((row) => !isBlank(row))) {
+        setPaneSetting(pane, 'basket', of.current);
+        return answer(pane, 'refused', `${name} was not opened: rows here are not saved yet`);
+      }
+      of.current = name;
+      shown.current = '';
+      setVersion(0);
+      setDirty(false);
+      return undefined;
+    }
     if (!known || dirty || shown.current === `${known.name} ${known.version}`) return;
     shown.current = `${known.name} ${known.version}`;
     setRows((known.rows as BasketRowRequest[]).map(draftOf));
     setVersion(known.version);
     setProblems(new Map());
-  }, [known, dirty]);
+    return undefined;
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- what is written does not change which basket is shown
+  }, [name, known, dirty]);
 
   const change = (next: readonly DraftRow[]): void => {
     setRows(next.length === 0 ? [newRow(account)] : next);
     setDirty(true);
   };
   const open = (basket: string, next: readonly DraftRow[] = []): void => {
+    const lost = dirty ? rows.filter((row) => !isBlank(row)) : [];
+    if (lost.length > 0) noteUndoable('the rows that were not saved', () => open('', lost));
+    of.current = basket;
     shown.current = '';
     setPaneSetting(pane, 'basket', basket);
     setRows(next.length > 0 ? next : [newRow(account)]);
@@ -60,13 +83,19 @@ export function useBasket(pane: string, name: string, account: string) {
     setDirty(next.length > 0);
   };
   const save = async (): Promise<void> => {
-    const sent = rows.filter((row) => !isBlank(row)).map(requestOf);
-    if (sent.length === 0) return;
+    const from = rows;
+    const sent = from.filter((row) => !isBlank(row)).map(requestOf);
+    if (sent.length === 0 || saving.current) return;
+    saving.current = true;
     const as = name === '' ? freeName((saved.data?.items ?? []).map((one) => one.name)) : name;
     const done =
       version === 0
         ? await request('POST /api/baskets', { body: { name: as, rows: sent } })
         : await request('PUT /api/baskets/{name}', { path: { name: as }, body: { rows: sent, version } });
+    saving.current = false;
+    // What was written meanwhile is not saved yet, and can't be sent before it is.
+    const isNewest = written.current === from;
+    if (!isNewest) setRound((n) => n + 1);
     if (!done.ok) {
       setProblems(problemsOf(done.problem, sent));
       if (!done.problem.errors) answer(pane, 'refused', problemWords(done.problem));
@@ -75,7 +104,8 @@ export function useBasket(pane: string, name: string, account: string) {
     shown.current = `${as} ${done.value.version}`;
     setProblems(new Map());
     setVersion(done.value.version);
-    setDirty(false);
+    if (isNewest) setDirty(false);
+    of.current = as;
     if (name === '') setPaneSetting(pane, 'basket', as);
     await Promise.all([askAgain('GET /api/baskets'), askAgain('POST /api/baskets/{name}/check')]);
   };
@@ -85,7 +115,7 @@ export function useBasket(pane: string, name: string, account: string) {
     if (!dirty) return undefined;
     const timer = setTimeout(() => void newest.current(), SAVE_AFTER_MS);
     return () => clearTimeout(timer);
-  }, [rows, dirty]);
+  }, [rows, dirty, round]);
 
   const drop = async (): Promise<void> => {
     const kept = rows;

@@ -164,7 +164,7 @@ export default function OrdersPane({ id }: { id: string }) {
     const order = book.all.get(key);
     if (order) setInstrument(id, order.instrument, order.account);
   });
-  const waiting = useWaiting();
+  const waiting = useWaiting(filter === 'waiting');
   const order = ringed === null ? undefined : book.all.get(ringed);
   const chosen = rows.filter((one) => picked.has(one.id) && isWorking(one));
   const pick = (one: ApiOrder | undefined): void => {

@@ -13,9 +13,12 @@ import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
 
 const AGAIN_MS = 2000;
+/** While only how many there are is shown. */
+const COUNTED_MS = 5000;
 
-/** Orders that wait for a condition, of all the user's accounts. */
-export const useWaiting = (): readonly ApiWaiting[] => useAsked('GET /api/conditional-orders', {}, { everyMs: AGAIN_MS }).data?.items ?? [];
+/** Orders that wait for a condition, of all the user's accounts; `shown` where they are the list. */
+export const useWaiting = (shown: boolean): readonly ApiWaiting[] =>
+  useAsked('GET /api/conditional-orders', {}, { everyMs: shown ? AGAIN_MS : COUNTED_MS }).data?.items ?? [];
 
 export const stillWaits = ({ state }: ApiWaiting): boolean => state === 'waiting' || state === 'suspended';
 
