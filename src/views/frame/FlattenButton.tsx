@@ -1,5 +1,5 @@
 import { useStore } from '@nanostores/react';
-import { useRef, useState } from 'react';
+import { useRef, useState, type PointerEvent } from 'react';
 import { $answers, readAnswer } from '../../client/answers.ts';
 import { act } from '../../client/gestures/index.ts';
 import { Button } from '../../kit/Button.tsx';
@@ -13,9 +13,9 @@ export function FlattenButton({ account }: { account: string }) {
   const positions = useStore($positions);
   const orders = useStore($working);
   const answers = useStore($answers);
-  const [held, setHeld] = useState(0);
+  const [held, setHeld] = useState(false);
   const [asking, setAsking] = useState(false);
-  const timer = useRef<ReturnType<typeof setTimeout> | null>(null);
+  const press = useRef<{ timer: ReturnType<typeof setTimeout>; at: number } | null>(null);
   const open = Object.values(positions).filter((position) => position.account === account && Number(position.quantity) !== 0).length;
   const working = Object.values(orders)
     .flat()
@@ -23,14 +23,19 @@ export function FlattenButton({ account }: { account: string }) {
   const nothing = open + working === 0;
   const full = `Flatten ${account} · ${open}, ${working}: ${open} positions, ${working} orders`;
   const stop = (): void => {
-    if (timer.current) clearTimeout(timer.current);
-    timer.current = null;
-    setHeld(0);
+    if (press.current) clearTimeout(press.current.timer);
+    press.current = null;
+    setHeld(false);
   };
   const go = (): void => {
     stop();
     setAsking(false);
     act('rail', 'rail', { kind: 'flatten', account, instrument: null });
+  };
+  /** A busy thread may hear of the release before its own timer: what counts is how long the pointer was down. */
+  const release = (event: PointerEvent): void => {
+    if (press.current && event.timeStamp - press.current.at >= HOLD_MS) go();
+    else stop();
   };
   return (
     <div className="relative ml-auto">
@@ -41,11 +46,11 @@ export function FlattenButton({ account }: { account: string }) {
         disabled={nothing}
         onPointerDown={(event) => {
           if (event.button !== 0) return;
-          setHeld(1);
-          timer.current = setTimeout(go, HOLD_MS);
+          setHeld(true);
+          press.current = { timer: setTimeout(go, HOLD_MS), at: event.timeStamp };
         }}
-        onPointerUp={stop}
-        onPointerLeave={stop}
+        onPointerUp={release}
+        onPointerLeave={release}
         onKeyDown={(event) => {
           if (event.key === 'Escape') {
             stop();
