@@ -216,7 +216,14 @@ export class Feed implements MarketListener {
   async snapshot(connection: Connection, name: string): Promise<void> {
     const topic = parseTopic(name);
     if (!topic) return;
-    const data = JSON.stringify(await this.snapshotOf(connection, name, topic));
+    let data: string;
+    try {
+      data = JSON.stringify(await this.snapshotOf(connection, name, topic));
+    } catch {
+      // The venue or the store has stopped: whoever follows comes back and asks again.
+      connection.end();
+      return;
+    }
     if (connection.topics.has(name)) this.hub.snapshot(connection, name, data);
   }
 

@@ -8,6 +8,8 @@ import type { Prices } from './outside.ts';
 /** A quote somebody asked for stays fresh for this long after the last question, in machine time. */
 const REMEMBERED_MS = 120_000;
 const TIDY_MS = 30_000;
+/** Quotes asked for in one message. */
+const SNAPSHOT = 10;
 
 export interface MarketListener {
   quote(quote: Quote): void;
@@ -34,6 +36,8 @@ export class MarketData implements Market {
   /** Instruments that others need: topics of the streams, positions, working orders. */
   private readonly wanted: () => { quotes: Iterable<string>; depths: Iterable<string> };
   private watching: Promise<unknown> = Promise.resolve();
+  /** The quotes that are about to be asked for. */
+  private asking: { readonly ids: Set<string>; done: Promise<void> } | null = null;
   private readonly timer: NodeJS.Timeout;
 
   constructor(prices: Prices, listener: MarketListener, wanted: MarketData['wanted']) {
@@ -105,9 +109,22 @@ export class MarketData implements Market {
     const missing = known.filter((id) => !this.quotes.has(id) || !this.watched.has(id));
     for (const id of known) this.asked.set(id, now);
     if (missing.length === 0) return;
-    await this.followWanted();
     const unknown = missing.filter((id) => !this.quotes.has(id));
-    if (unknown.length > 0) this.take(await this.prices.snapshot(unknown));
+    await Promise.all([this.followWanted(), unknown.length > 0 ? this.fetch(unknown) : null]);
+  }
+
+  /** Asks for quotes, together with whatever else is asked for in the same moment: many questions would hold up others. */
+  private fetch(ids: readonly string[]): Promise<void> {
+    const moment = (this.asking ??= { ids: new Set(), done: Promise.resolve() });
+    if (moment.ids.size === 0)
+      moment.done = new Promise((resolve) => setImmediate(resolve)).then(async () => {
+        this.asking = null;
+        const all = [...moment.ids];
+        const parts = Array.from({ length: Math.ceil(all.length / SNAPSHOT) }, (_, i) => all.slice(i * SNAPSHOT, (i + 1) * SNAPSHOT));
+        await Promise.all(parts.map(async (part) => this.take(await this.prices.snapshot(part))));
+      });
+    for (const id of ids) moment.ids.add(id);
+    return moment.done;
   }
 
   /** Tells the venue which instruments to keep awake, if that changed. */

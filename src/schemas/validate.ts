@@ -48,20 +48,34 @@ function deeperThan(value: unknown, most: number): boolean {
   return false;
 }
 
+function bodyCheck(name: OperationName): ValidateFunction {
+  const operation: Operation = OPERATIONS[name];
+  return validator(bodies, `body ${name}`, operation.body ?? operation.optionalBody ?? {});
+}
+
+function queryCheck(name: OperationName): ValidateFunction {
+  const operation: Operation = OPERATIONS[name];
+  const schema = { type: 'object', properties: operation.query ?? {}, required: operation.requiredQuery ?? [], additionalProperties: false };
+  return validator(queries, `query ${name}`, schema);
+}
+
+/** Compiles the checks of an operation, so that its first request need not wait for it. */
+export function compileChecks(name: OperationName): void {
+  bodyCheck(name);
+  queryCheck(name);
+}
+
 /** What is wrong with a body's shape; empty where nothing is. */
 export function bodyErrors(name: OperationName, body: unknown): ShapeError[] {
   if (deeperThan(body, DEEPEST)) return [{ path: '', message: `is nested deeper than ${DEEPEST} levels` }];
-  const operation: Operation = OPERATIONS[name];
-  const check = validator(bodies, `body ${name}`, operation.body ?? operation.optionalBody ?? {});
+  const check = bodyCheck(name);
   return check(body) ? [] : errorsOf(check, (error) => pointer(error));
 }
 
 /** Reads query parameters into numbers and strings; unknown ones are errors. */
 export function readQuery(name: OperationName, parameters: URLSearchParams): { query: Record<string, string | number>; errors: ShapeError[] } {
-  const operation: Operation = OPERATIONS[name];
   const query: Record<string, string | number> = Object.fromEntries(parameters);
-  const schema = { type: 'object', properties: operation.query ?? {}, required: operation.requiredQuery ?? [], additionalProperties: false };
-  const check = validator(queries, `query ${name}`, schema);
+  const check = queryCheck(name);
   return { query, errors: check(query) ? [] : errorsOf(check, (error) => `?${pointer(error).slice(1)}`) };
 }
 

@@ -31,6 +31,7 @@ import type { OrderState } from '../core/orders/index.ts';
 import { demoPast } from './past/index.ts';
 import { PricesLink } from './prices-link.ts';
 import { VenueUnable, startVenue } from './venue-link.ts';
+import { warm } from './warm.ts';
 
 const STOP_WITHIN_MS = 4500;
 const log = pino({ level: process.env['KAVIX_LOG'] || 'warn' }, destination({ dest: 2, sync: true }));
@@ -51,6 +52,8 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.on('exit', unlock);
   const server = makeServer(handler);
   const port = await listen(server, settings.host, settings.port);
+  const address = `http://${settings.host}:${port}`;
+  const warmed = warm(address).catch((error: Error) => log.warn(`not all was loaded ahead: ${error.message}`));
   const database = await openDatabase(settings.dataFolder, 'desk.sqlite', DESK_MIGRATIONS);
   const tables = await openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL');
   const store = new DeskStore<OrderState>(database, tables);
@@ -93,6 +96,7 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const activity = new Past(desk);
   const review = new Review(desk, activity, new ReviewStore(database));
   await review.open();
+  await warmed;
 
   const stop = async (): Promise<void> => {
     setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
@@ -113,5 +117,5 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   process.once('SIGTERM', () => void stop());
 
   setRunning({ desk, access, saved, consents, finding, baskets, review, past: activity });
-  process.stdout.write(`Kavix is ready at http://${settings.host}:${port}\n`);
+  process.stdout.write(`Kavix is ready at ${address}\n`);
 }

@@ -169,11 +169,10 @@ export class Exchange {
     return [...this.listings.keys()];
   }
 
-  /** Sets whose quotes and whose depth are wanted. */
+  /** Sets whose quotes and whose depth are wanted; those of them that sleep are still to be woken, by {@link rouse}. */
   watch(instruments: readonly string[], depths: readonly string[]): void {
     this.watched = new Set(instruments.filter((id) => this.instruments.has(id)));
     this.depths = new Set(depths.filter((id) => this.instruments.has(id)));
-    for (const id of [...this.watched, ...this.depths]) this.listing(id);
     if (this.source.kind === 'tape') return;
     const needed = this.broker.needed();
     for (const id of [...this.listings.keys()])
@@ -181,6 +180,25 @@ export class Exchange {
         this.listings.delete(id);
         this.source.rest(id);
       }
+  }
+
+  /** All that is watched, awake or not. */
+  get wanted(): ReadonlySet<string> {
+    return new Set([...this.watched, ...this.depths]);
+  }
+
+  /**
+   * Wakes instruments that sleep, one after the other, until `pause` says that others want to be heard.
+   *
+   * @returns true when all are awake
+   */
+  rouse(ids: Iterable<string>, pause: () => boolean): boolean {
+    for (const id of ids) {
+      if (this.listings.has(id)) continue;
+      if (pause()) return false;
+      this.listing(id);
+    }
+    return true;
   }
 
   /** Requests on their way to the broker: they arrive together, one latency after they were sent. */

@@ -22,6 +22,8 @@ export interface ExchangeStore {
 const TICK_MS = 16;
 /** Instruments whose day is counted in one tick: all of them about once a second. */
 const SURVEYED_A_TICK = 20;
+/** Counting a day from its beginning takes longer: then fewer are counted in a tick. */
+const SURVEY_MS = 4;
 const BEAT_MS = 500;
 /** The stored time is never further behind than this, in market time. */
 const STORED_WITHIN_MS = 900;
@@ -31,6 +33,10 @@ const CLOCK_EVERY_MS = 200;
 const LONGEST_TICK_MS = 1000;
 /** Time runs for this long at most, in machine time, before others are heard. */
 const SLICE_MS = 12;
+/** Waking goes on for this long at most, and for one instrument at least, before others are heard. */
+const WAKING_MS = 4;
+/** So many instruments are woken without a pause. */
+const FEW = 4;
 /** What is told in one message. */
 const MOST_ITEMS = 400;
 
@@ -60,6 +66,9 @@ export class VenueThread {
   private tokens = 0;
   private readonly unanswered = new Set<number>();
   private quiet: (() => void)[] = [];
+  /** Questions that wait until their instruments are awake, and the waking that goes on. */
+  private readonly toRouse: { readonly instruments: readonly string[]; readonly resolve: () => void; readonly reject: (error: Error) => void }[] = [];
+  private rousing: Promise<void> | null = null;
 
   constructor(exchange: Exchange, store: ExchangeStore, settings: VenueSettings, tell: (message: FromVenue) => void, saved: SavedClock | null) {
     this.exchange = exchange;
@@ -111,7 +120,8 @@ export class VenueThread {
       if (this.unanswered.size === 0) for (const resolve of this.quiet.splice(0)) resolve();
       return;
     }
-    void this.inTurn(() => this.answer(message))
+    void this.roused(message)
+      .then(() => this.inTurn(() => this.answer(message)))
       .then(async (answer) => {
         // What takes time is waited for outside the turn, where others are heard.
         if (message.call === 'advance') await this.advance(message.ask.to);
@@ -138,6 +148,43 @@ export class VenueThread {
   /** Resolves when the desk has answered everything that it was told to answer. */
   private allQuiet(): Promise<void> {
     return this.unanswered.size === 0 ? Promise.resolve() : new Promise((resolve) => this.quiet.push(resolve));
+  }
+
+  /**
+   * What a question needs awake before it is answered. A few are woken in the answer itself, and so are all where the
+   * market stands still and nobody waits.
+   */
+  private roused(message: ToVenue): Promise<void> {
+    const { instruments } = message.call === 'snapshot' ? message.ask : { instruments: [] };
+    if (instruments.length <= FEW || this.settings.clock === 'manual') return Promise.resolve();
+    return new Promise((resolve, reject) => {
+      this.toRouse.push({ instruments, resolve, reject });
+      this.rouse();
+    });
+  }
+
+  /** Wakes instruments in slices, those that somebody waits for first: a hundred take seconds, in which orders must be heard. */
+  private rouse(): void {
+    this.rousing ??= (async () => {
+      for (let awake = false; !awake || this.toRouse.length > 0;) {
+        const [asked] = this.toRouse;
+        awake = await this.inTurn(() => {
+          const end = performance.now() + WAKING_MS;
+          const done = this.exchange.rouse(asked?.instruments ?? this.exchange.wanted, () => performance.now() > end);
+          this.tellMarket();
+          return Promise.resolve(done);
+        });
+        if (awake && asked) this.toRouse.shift()?.resolve();
+        if (asked) awake = false;
+        await new Promise((resolve) => setImmediate(resolve));
+      }
+    })()
+      .catch((error: Error) => {
+        for (const { reject } of this.toRouse.splice(0)) reject(error);
+      })
+      .finally(() => {
+        this.rousing = null;
+      });
   }
 
   private tick(): void {
@@ -168,7 +215,8 @@ export class VenueThread {
             this.exchange.hasManyPrints ||
             (++steps % 64 === 0 && performance.now() > end);
           const done = this.exchange.run(to, pause);
-          if (surveyed > 0) this.exchange.source.survey(this.exchange.time, surveyed);
+          for (const until = performance.now() + SURVEY_MS; surveyed > 0 && performance.now() < until; surveyed--)
+            this.exchange.source.survey(this.exchange.time, 1);
           await this.publish();
           return done && this.unanswered.size === 0;
         });
@@ -255,6 +303,8 @@ export class VenueThread {
         return message.ask.orderIds.map((id) => exchange.broker.standing(id));
       case 'watch':
         exchange.watch(message.ask.instruments, message.ask.depths);
+        if (this.settings.clock === 'manual') exchange.rouse(exchange.wanted, () => false);
+        else this.rouse();
         this.tellMarket();
         return null;
       case 'arm':

@@ -10,7 +10,7 @@ import type { Past } from '../../desk/review/past.ts';
 import type { Review } from '../../desk/review/review.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
-import { bodyErrors, readQuery } from '../../schemas/validate.ts';
+import { bodyErrors, compileChecks, readQuery } from '../../schemas/validate.ts';
 import { invalid, problem } from './_problem.ts';
 
 const MOST_BYTES = 1024 * 1024;
@@ -41,6 +41,7 @@ type Handler = (call: Call) => Promise<Response> | Response;
 /** Answers a path: the right method, a body and a query of the right shape, then the handler. */
 export function endpoint(path: string, handlers: Partial<Record<Method, Handler>>): APIRoute {
   const allowed = METHODS.filter((method) => handlers[method]);
+  for (const method of allowed) if (`${method} ${path}` in OPERATIONS) compileChecks(`${method} ${path}` as OperationName);
   return async (context) => {
     const method = context.request.method === 'HEAD' ? 'GET' : (context.request.method as Method);
     const handler = handlers[method];

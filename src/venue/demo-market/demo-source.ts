@@ -22,6 +22,7 @@ import { Headlines } from './headlines.ts';
 import { History } from './history.ts';
 import { MinuteHistory, type Minutes } from './minutes.ts';
 import type { DemoWorld } from './profile.ts';
+import { Lanes } from './lanes.ts';
 import { DaySurvey } from './survey.ts';
 import { TickMaker, stateEvents } from './ticks.ts';
 
@@ -35,6 +36,9 @@ const PRINTS_A_MINUTE = 512;
 const PRINTS_A_DAY = 1440 * PRINTS_A_MINUTE;
 /** How far back an instrument that wakes knows its prints. */
 const MINUTES_OF_PRINTS = 30;
+
+/** The lane of the headlines; no instrument is called so. */
+const HEADLINES = '';
 
 interface Awake {
   readonly listing: Listing;
@@ -52,12 +56,8 @@ export class DemoSource implements MarketSource {
   private readonly news: Headlines;
   private readonly days: DaySurvey;
   private readonly awake = new Map<string, Awake>();
-  /** The events of the minute that has been made, and how far they are taken. */
-  private queue: (SourceEvent | Headline)[] = [];
-  /** Events of instruments that woke, not in the queue yet; and those that rest, still in it. */
-  private added: SourceEvent[] = [];
-  private readonly gone = new Set<string>();
-  private at = 0;
+  /** The events ahead that have been made, a lane for each instrument that is awake and one for the headlines. */
+  private readonly ahead = new Lanes<SourceEvent | Headline>();
   /** Up to here events have been made. */
   private madeUntil = START;
 
@@ -70,58 +70,38 @@ export class DemoSource implements MarketSource {
   }
 
   next(): number | null {
-    this.settle();
     // Minutes are made until something happens: a headline at the latest.
-    while (this.at >= this.queue.length) this.makeMinute();
-    return this.queue[this.at]?.time ?? null;
+    for (;;) {
+      const next = this.ahead.peek();
+      if (next) return next.time;
+      this.makeMinute();
+    }
   }
 
   take(): SourceEvent | Headline {
-    this.settle();
-    while (this.at >= this.queue.length) this.makeMinute();
-    return this.queue[this.at++] as SourceEvent | Headline;
+    for (;;) {
+      const taken = this.ahead.take();
+      if (taken) return taken;
+      this.makeMinute();
+    }
   }
 
   seek(time: number): void {
     this.madeUntil = Math.floor(time / MINUTE) * MINUTE;
-    this.queue = [];
-    this.added = [];
-    this.gone.clear();
-    this.at = 0;
+    this.ahead.clear();
     this.makeMinute();
-    while (this.at < this.queue.length && (this.queue[this.at]?.time ?? 0) <= time) this.at++;
+    for (let next = this.ahead.peek(); next && next.time <= time; next = this.ahead.peek()) this.ahead.take();
   }
 
   rest(instrument: string): void {
     this.awake.delete(instrument);
-    this.added = this.added.filter((event) => event.instrument !== instrument);
-    this.gone.add(instrument);
-  }
-
-  /** Takes up the events of those that woke, and lets go of those that rest: once for however many there were. */
-  private settle(): void {
-    if (this.added.length === 0 && this.gone.size === 0) return;
-    const stays = (event: SourceEvent | Headline): boolean => !('event' in event) || !this.gone.has(event.instrument);
-    const left = this.queue.slice(this.at).filter(stays);
-    const fresh = this.added.sort((a, b) => a.time - b.time);
-    const merged: (SourceEvent | Headline)[] = [];
-    let at = 0;
-    for (const event of left) {
-      for (let next = fresh[at]; next !== undefined && next.time < event.time; next = fresh[++at]) merged.push(next);
-      merged.push(event);
-    }
-    for (; at < fresh.length; at++) merged.push(fresh[at] as SourceEvent);
-    this.queue = merged;
-    this.at = 0;
-    this.added = [];
-    this.gone.clear();
+    this.ahead.delete(instrument);
   }
 
   /** Lets an instrument's market begin at `time`: the day so far, the book as it stands, its events from then on. */
   wake(listing: Listing, time: number): void {
     const { instrument } = listing;
     if (this.awake.has(instrument.id)) return;
-    if (this.gone.has(instrument.id)) this.settle();
     const ticks = new TickMaker(instrument, this.history, this.minuteHistory);
     this.awake.set(instrument.id, { listing, ticks });
     this.standAt(listing, time);
@@ -130,7 +110,10 @@ export class DemoSource implements MarketSource {
     const made: SourceEvent[] = [];
     for (let start = minute; start < this.madeUntil; start += MINUTE) made.push(...this.eventsOf(listing, ticks, start));
     for (const event of made) if (event.time <= time) setUp(listing, event.time, event.event);
-    for (const event of made) if (event.time > time) this.added.push(event);
+    this.ahead.set(
+      instrument.id,
+      made.filter((event) => event.time > time),
+    );
   }
 
   bars(request: BarsRequest, listing: Listing | null, time: number): Bar[] {
@@ -340,14 +323,14 @@ export class DemoSource implements MarketSource {
   private makeMinute(): void {
     const start = this.madeUntil;
     this.madeUntil += MINUTE;
-    const events: (SourceEvent | Headline)[] = [];
-    for (const { listing, ticks } of this.awake.values()) events.push(...this.eventsOf(listing, ticks, start));
-    for (const headline of this.headlinesOf(tradingDay('HALM', start))) if (headline.time >= start && headline.time < this.madeUntil) events.push(headline);
-    this.queue = events.sort((a, b) => a.time - b.time);
-    this.at = 0;
+    for (const [id, { listing, ticks }] of this.awake) this.ahead.set(id, this.eventsOf(listing, ticks, start));
+    this.ahead.set(
+      HEADLINES,
+      this.headlinesOf(tradingDay('HALM', start)).filter(({ time }) => time >= start && time < this.madeUntil),
+    );
   }
 
-  /** One instrument's events of the minute that starts at a time. */
+  /** One instrument's events of the minute that starts at a time, in order. */
   private eventsOf(listing: Listing, ticks: TickMaker, start: number): SourceEvent[] {
     const { instrument } = listing;
     const { venue } = instrument;
@@ -365,7 +348,7 @@ export class DemoSource implements MarketSource {
       if (start === open) listing.printSeq = Math.max(listing.printSeq, day * PRINTS_A_DAY);
       events.push(...ticks.minute(day, Math.round((start - open) / MINUTE)));
     }
-    return events;
+    return events.sort((a, b) => a.time - b.time);
   }
 }
 
