@@ -99,8 +99,8 @@ export class Ledger {
       this.accounts.set(account, loadAccount(terms, fromText(state) as SavedAccount, this.instrumentOf));
       from.set(account, seq);
     }
-    const all = [...this.accounts.keys()].map((account) => from.get(account) ?? 0);
-    this.snapshotAt = Math.min(...all, watermark);
+    const all = await Promise.all([...this.accounts.keys()].map((account) => this.firstAfter(account, from.get(account) ?? 0)));
+    this.snapshotAt = Math.min(...all.map((seq) => seq - 1), watermark);
     const past = new Map<string, Working>();
     let seq = this.snapshotAt;
     let hash = seq === 0 ? FIRST_HASH : ((await this.store.readAfter(seq - 1, 1))[0]?.hash ?? FIRST_HASH);
@@ -117,6 +117,12 @@ export class Ledger {
     }
     for (const state of this.accounts.values()) if (!rulesAreTrue(state)) state.risk = { ...state.risk, broken: true };
     await this.tables.follow();
+  }
+
+  /** The first entry of an account that a snapshot does not hold; infinity where it holds them all, however long ago it was. */
+  private async firstAfter(account: string, seq: number): Promise<number> {
+    const [next] = await this.store.entries({ accounts: [account], after: seq, limit: 1 });
+    return next?.seq ?? Infinity;
   }
 
   /** Writes the accounts' states, off everybody's way; where that fails nothing is lost, and it is tried again later. */

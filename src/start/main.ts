@@ -31,7 +31,7 @@ import type { OrderState } from '../core/orders/index.ts';
 import { demoPast } from './past/index.ts';
 import { PricesLink } from './prices-link.ts';
 import { VenueUnable, startVenue } from './venue-link.ts';
-import { warm } from './warm.ts';
+import { FIRST_PATHS, OTHER_PATHS, warm } from './warm.ts';
 
 const STOP_WITHIN_MS = 4500;
 const log = pino({ level: process.env['KAVIX_LOG'] || 'warn' }, destination({ dest: 2, sync: true }));
@@ -53,7 +53,9 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   const server = makeServer(handler);
   const port = await listen(server, settings.host, settings.port);
   const address = `http://${settings.host}:${port}`;
-  const warmed = warm(address).catch((error: Error) => log.warn(`not all was loaded ahead: ${error.message}`));
+  const loadAhead = (paths: readonly string[]): Promise<void> =>
+    warm(address, paths).catch((error: Error) => log.info(`not all was loaded ahead: ${error.message}`));
+  const warmed = loadAhead(FIRST_PATHS);
   const database = await openDatabase(settings.dataFolder, 'desk.sqlite', DESK_MIGRATIONS);
   const tables = await openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL');
   const store = new DeskStore<OrderState>(database, tables);
@@ -118,4 +120,5 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
 
   setRunning({ desk, access, saved, consents, finding, baskets, review, past: activity });
   process.stdout.write(`Kavix is ready at ${address}\n`);
+  void loadAhead(OTHER_PATHS);
 }

@@ -459,6 +459,23 @@ describe('the log', () => {
     await Promise.all([a.close(), b.close()]);
   });
 
+  it('is read from the snapshots on, also where an account never did anything', async () => {
+    const w = await marketWorld();
+    for (let i = 0; i < 20; i++) await w.placed({ quantity: String(10 + i), limitPrice: '41.00' });
+    await w.desk.close();
+    const { rows } = w.deskStore;
+    let read = 0;
+    w.deskStore.readAfter = (seq, limit) => {
+      const found = rows.filter((row) => row.seq > seq).slice(0, limit);
+      read += found.length;
+      return Promise.resolve(found);
+    };
+    const again = await World.open(MARKET, { desk: w.deskStore, venue: w.venueStore });
+    expect(again.desk.account('MAIN').working.size).to.equal(20);
+    expect(read).to.be.lessThan(5);
+    await again.close();
+  });
+
   it('that can’t be written refuses with 503 and keeps nothing; afterwards all is as before', async () => {
     const w = await marketWorld();
     w.deskStore.fault = () => 'lost';
