@@ -15,7 +15,7 @@ import {
   needsOf,
   nextWake,
   newAccountState,
-  planInstruments,
+  followedInstruments,
   orderOf,
   type AccountEvent,
   type AccountState,
@@ -602,7 +602,7 @@ export class Desk {
    */
   private async follow(state: AccountState, entries: readonly Entry[], whole = true): Promise<void> {
     for (let more = entries, first = true; first || more.length > 0; first = false) {
-      const instruments = planInstruments(state, more);
+      const instruments = followedInstruments(state, more);
       const arranged = instruments.length > 0 ? await this.performForSure(state, { kind: 'arranged', instruments }) : [];
       const judged = whole && hasRules(state) ? await this.performForSure(state, { kind: 'judged' }) : [];
       more = [...arranged, ...judged];

@@ -48,6 +48,7 @@ import {
   commissionOf,
   openAccount,
   positionOf,
+  reducibleBy,
   valueAt,
   worthAtExpiry,
   type AccountBook,
@@ -704,8 +705,7 @@ export class Broker {
   /** Cuts a reducing order to the position; false where nothing of it is left. */
   private cutToPosition(held: HeldOrder): boolean {
     const { order } = held;
-    const position = positionOf(this.account(order.account).book, order.instrument).quantity;
-    const reducible = asQuantity(Math.max(0, order.side === 'sell' ? position : 0 - position));
+    const reducible = reducibleBy(this.account(order.account).book, order.instrument, order.side);
     const { book } = this.floor.listing(order.instrument);
     const remaining = remainingQuantity(order);
     if (remaining <= reducible) return remaining > 0;

@@ -353,6 +353,81 @@ describe('a group of orders', () => {
   });
 });
 
+describe('a group of orders that is held here', () => {
+  const holding = async (rows: readonly string[], settings = {}): Promise<World> => {
+    const w = await open(rows, settings);
+    await w.placed({ instrument: QUAY, type: 'market', quantity: '100' });
+    return w;
+  };
+  const EXITS: Partial<OrderRequest>[] = [
+    { instrument: QUAY, side: 'sell', type: 'stop', stopPrice: '40.95', quantity: '100', heldBy: 'here' },
+    { instrument: QUAY, side: 'sell', limitPrice: '41.60', quantity: '100', heldBy: 'here' },
+  ];
+
+  it('is held in one place, all of it or none', async () => {
+    const w = await holding([]);
+    const mixed = await group(w, [EXITS[0] ?? {}, { ...EXITS[1], heldBy: 'venue' }]);
+    expect(refusedAs(mixed)).to.equal('422 /orders/1/heldBy');
+    const ids = membersOf(await group(w, EXITS));
+    expect(await Promise.all(ids.map((id) => w.shown(id)))).to.deep.equal(['new 0/100', 'new 0/100']);
+    expect((await w.find(ids[0] ?? '')).group).to.not.equal(null);
+    expect((await w.find(ids[0] ?? '')).group?.id).to.equal((await w.find(ids[1] ?? '')).group?.id);
+  });
+
+  it('lets one that triggers and fills end the others, in the commit of the fill', async () => {
+    const w = await holding(['09:00:02.000 GANET.QUAY trade sell 40.95 10']);
+    const [stop = '', limit = ''] = membersOf(await group(w, EXITS));
+    await w.to('09:00:02.000');
+    expect([await w.shown(stop), await w.shown(limit)]).to.deep.equal(['filled 100/100', 'canceled 0/100 oco']);
+    expect((await w.position('MAIN', QUAY)).quantity).to.equal('0');
+    const filled = w.deskStore.rows.filter(({ orderId, kind }) => orderId === stop && kind === 'order-report').at(-1);
+    const ended = w.deskStore.rows.find(({ orderId, text }) => orderId === limit && text.includes('cancelled'));
+    expect((ended?.seq ?? 0) - (filled?.seq ?? 0)).to.equal(1);
+  });
+
+  it('lowers the others by what is filled, and by what the position loses', async () => {
+    const w = await holding(['09:00:02.000 GANET.QUAY level bid 41.60 30', '09:00:03.000 GANET.QUAY trade sell 40.95 10']);
+    const [stop = '', limit = ''] = membersOf(await group(w, EXITS));
+    await w.to('09:00:02.000');
+    expect([await w.shown(limit), await w.shown(stop)]).to.deep.equal(['partially-filled 30/100', 'new 0/70 oco']);
+    await w.to('09:00:03.000');
+    expect((await w.position('MAIN', QUAY)).quantity).to.equal('0');
+    expect((await w.fills()).filter(({ side }) => side === 'sell').reduce((sum, { quantity }) => sum + Number(quantity), 0)).to.equal(100);
+  });
+
+  it('is made of orders that wait here, and changes their quantity together; a cancel leaves the others', async () => {
+    const w = await holding([]);
+    const [a = '', b = ''] = [await w.placed(EXITS[0]), await w.placed(EXITS[1])];
+    const atVenue = await w.placed({ instrument: QUAY, side: 'sell', limitPrice: '42.00', quantity: '100' });
+    expect(refusedAs(await w.ask('MAIN', { kind: 'link-orders', orderIds: [a, atVenue], onPartialFill: null }))).to.equal('422 /orderIds/1');
+    expect(membersOf(await w.ask('MAIN', { kind: 'link-orders', orderIds: [a, b], onPartialFill: null }))).to.deep.equal([a, b]);
+    await w.replace(a, { quantity: '80' });
+    expect([await w.shown(a), await w.shown(b)]).to.deep.equal(['new 0/80', 'new 0/80 oco']);
+    await w.cancel(a);
+    expect(await w.shown(b)).to.equal('new 0/80 oco');
+  });
+
+  it('is the same after a kill between the trigger and the fill', async () => {
+    const w = await holding(['09:00:02.000 GANET.QUAY trade sell 40.95 10'], { latencyMs: 40 });
+    await w.to('09:00:01.000');
+    const [stop = '', limit = ''] = membersOf(await group(w, EXITS));
+    await w.to('09:00:02.010');
+    const after = await w.kill();
+    await after.to('09:00:03.000');
+    expect([await after.shown(stop), await after.shown(limit)]).to.deep.equal(['filled 100/100', 'canceled 0/100 oco']);
+    await after.close();
+  });
+
+  it('waits here no longer than there is something to reduce', async () => {
+    const w = await holding([]);
+    const stop = await w.placed(EXITS[0]);
+    await w.closePosition('MAIN', QUAY, { quantity: '40' });
+    expect(await w.shown(stop)).to.equal('new 0/60 reduced');
+    await w.closePosition('MAIN', QUAY);
+    expect(await w.shown(stop)).to.equal('canceled 0/60 flat');
+  });
+});
+
 describe('reverse', () => {
   it('turns a position round in one order, after its exits are gone', async () => {
     const w = await open([]);

@@ -24,6 +24,7 @@ import { draft, linkDown, type Decision } from './decision.ts';
 import type { Asked, Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
+import { resizedInGroup } from './here.ts';
 import type { Intent } from './intents.ts';
 import { askedBefore, refusedEntry } from './place.ts';
 import { orderOf, type AccountState } from './state.ts';
@@ -105,6 +106,7 @@ function changedHere(state: AccountState, order: Order, terms: OrderTerms, asked
       },
     ),
   ];
+  if (order.group) entries.push(...resizedInGroup(state, after, facts));
   return { entries, answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
 }
 

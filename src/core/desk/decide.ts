@@ -18,7 +18,8 @@ import type { Intent } from './intents.ts';
 import { decidePlace, refusedEntry } from './place.ts';
 import { decideAnswerPlan, decidePutPlan, decideStopPlan } from './plan-asked.ts';
 import { decideArrange } from './plans.ts';
-import { adjust, decideBack, decideCutOff, decidePriced } from './priced.ts';
+import { decideBack, decideCutOff, decidePriced } from './priced.ts';
+import { adjust } from './here.ts';
 import { decideReconcile } from './reconcile.ts';
 import { decideReports } from './reports.ts';
 import { heldHere, orderOf, plansIn, type AccountState } from './state.ts';
@@ -243,10 +244,18 @@ export function armedInstruments(state: AccountState): ReadonlySet<string> {
 
 const watchesPrices = ({ plan }: RunningPlan): boolean => plan.steps.some(({ stop }) => (stop?.adjust.length ?? 0) > 0);
 
-/** The instruments of entries that exit plans may have to follow. */
-export const planInstruments = (state: AccountState, entries: readonly Entry[]): string[] => [
-  ...new Set(entries.flatMap(({ instrument }) => (instrument !== null && state.plansIn.has(instrument) ? [instrument] : []))),
+/** The instruments of entries that exit plans, or orders held here, may have to follow. */
+export const followedInstruments = (state: AccountState, entries: readonly Entry[]): string[] => [
+  ...new Set(
+    entries.flatMap((entry) => {
+      const { instrument } = entry;
+      return instrument !== null && (state.plansIn.has(instrument) || (state.here.size > 0 && movesPosition(entry))) ? [instrument] : [];
+    }),
+  ),
 ];
+
+const movesPosition = ({ data }: Entry): boolean =>
+  data.kind === 'position-settled' || (data.kind === 'order-report' && data.report.kind === 'trade');
 
 /** When something held here next ends by itself; null where nothing does. */
 export function nextWake(state: AccountState, instrumentOf: (id: string) => Instrument, now: number): number | null {

@@ -1,12 +1,13 @@
 import { canonical } from '../canonical.ts';
 import { formatQuantity } from '../instrument/index.ts';
-import { invalid, isFinished, isHere, remainingQuantity, type Order, type OrderGroup, type OrderIntent, type Refusal } from '../orders/index.ts';
+import { invalid, isFinished, isHere, remainingQuantity, type Holder, type Order, type OrderGroup, type OrderIntent, type Refusal } from '../orders/index.ts';
 import { linkDown, stillReconciling, type Decision } from './decision.ts';
 import { Drafts } from './drafts.ts';
 import type { Facts } from './facts.ts';
 import { judgeOrder } from './gate.ts';
+import { adjust } from './here.ts';
 import type { Intent } from './intents.ts';
-import { askedBefore, planEntry, refusedEntry } from './place.ts';
+import { askedBefore, heldEntry, planEntry, refusedEntry } from './place.ts';
 import { asIfWorking, orderOf, type AccountState } from './state.ts';
 
 const contentOf = (intent: Intent & { kind: 'place-group' }, order: OrderIntent): string => canonical(['group', intent.onPartialFill, order]);
@@ -31,10 +32,12 @@ export function decidePlaceGroup(state: AccountState, intent: Intent & { kind: '
     if (first && order.terms.quantity !== first.terms.quantity) return refuse(unequal(i));
     const grouped = { ...order, group };
     orders.push(grouped);
-    drafts.order(grouped, contentOf(intent, one), true);
+    const here = isHere(grouped);
+    drafts.order(grouped, contentOf(intent, one), !here);
+    if (here) drafts.entries.push(heldEntry(state, facts, grouped, drafts.entries.length - 1));
     if (grouped.exitPlan) drafts.entries.push(planEntry(state, facts, grouped));
   }
-  drafts.group(group, orders);
+  if (!orders.some(isHere)) drafts.group(group, orders);
   return { entries: drafts.entries, answer: { kind: 'group', group, orderIds: orders.map(({ id }) => id), requestId: null, made: true } };
 }
 
@@ -54,6 +57,8 @@ function placedBefore(state: AccountState, intent: Intent & { kind: 'place-group
 
 const unequal = (i: number): Refusal => invalid(`/orders/${i}/quantity`, 'the orders of a group have one remaining quantity');
 
+const placeOf = ({ heldBy }: { readonly heldBy: Holder }): string => (heldBy === 'here' ? 'here' : 'at the venue');
+
 /** What keeps orders from being one group, or null. */
 function groupProblem(orders: readonly OrderIntent[]): Refusal | null {
   const [first] = orders;
@@ -62,7 +67,7 @@ function groupProblem(orders: readonly OrderIntent[]): Refusal | null {
       return invalid(`/orders/${i}/instrument`, `the orders of a group are of one instrument, ${first?.instrument ?? ''}`);
     if (order.account !== first.account) return invalid(`/orders/${i}/account`, `the orders of a group are of one account, ${first.account}`);
     if (order.terms.quantity !== first.terms.quantity) return unequal(i);
-    if (order.heldBy === 'here') return invalid(`/orders/${i}/heldBy`, 'a group is held at the venue');
+    if (order.heldBy !== first.heldBy) return invalid(`/orders/${i}/heldBy`, `the orders of a group are held in one place; the first is held ${placeOf(first)}`);
     if (orders.findIndex(({ clientOrderId }) => clientOrderId === order.clientOrderId) !== i)
       return invalid(`/orders/${i}/clientOrderId`, 'is used twice in the group');
   }
@@ -91,7 +96,7 @@ export function decideLinkOrders(state: AccountState, intent: Intent & { kind: '
     if (isFinished(order)) return refuse({ kind: 'conflict', detail: `${order.id} is done and can't be linked.` });
     if (order.group || [...state.links.values()].some(({ orderIds }) => orderIds.includes(order.id)))
       return refuse({ kind: 'conflict', detail: `${order.id} is in a group already.` });
-    if (isHere(order)) return refuse(invalid(at, 'is held here; a group is held at the venue'));
+    if (isHere(order) !== isHere(first)) return refuse(invalid(at, `the orders of a group are held in one place; ${first.id} is held ${isHere(first) ? 'here' : 'at the venue'}`));
     if (order.instrument !== first.instrument) return refuse(invalid(at, `the orders of a group are of one instrument, ${first.instrument}`));
     if (intent.orderIds.indexOf(order.id) !== i) return refuse(invalid(at, 'is named twice'));
     if (remainingQuantity(order) !== remainingQuantity(first)) {
@@ -102,6 +107,10 @@ export function decideLinkOrders(state: AccountState, intent: Intent & { kind: '
   const drafts = new Drafts(state, facts, 'user');
   const number = drafts.take();
   const group: OrderGroup = { id: `${state.terms.id}-g${number}`, onPartialFill: actOf(intent.onPartialFill, orders) };
+  if (isHere(first)) {
+    for (const order of orders) adjust(drafts, order, { kind: 'linked', group });
+    return { entries: drafts.entries, answer: { kind: 'group', group, orderIds: intent.orderIds, requestId: null, made: true } };
+  }
   const requestId = `${group.id}/l`;
   drafts.say(
     `Link ${orders.length} orders of ${first.instrument}.`,

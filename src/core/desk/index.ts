@@ -25,6 +25,6 @@ export { closingTerms } from './drafts.ts';
 export { consentMissing } from './exits.ts';
 export { legStands } from './plans.ts';
 export { type Estimate, estimateOrder } from './estimate.ts';
-export { type AccountEvent, armedInstruments, commandOf, decide, hasRules, needsOf, nextWake, planInstruments } from './decide.ts';
+export { type AccountEvent, armedInstruments, commandOf, decide, hasRules, needsOf, nextWake, followedInstruments } from './decide.ts';
 export { type DayFiguresEur, dayFigures, leftOfDay, totalOpenRisk } from './day.ts';
 export { dayEnd, openRiskOfOrder, openRiskOfWorking } from './rule-checks.ts';

@@ -63,15 +63,15 @@ export function planEntry(state: AccountState, facts: Facts, order: Order, cause
   return draft(state, facts.now, text, { kind: 'plan', plan }, { instrument: order.instrument, causedBy });
 }
 
-/** The entry by which an order that is held here is taken by Kavix itself. */
-const heldEntry = (state: AccountState, facts: Facts, order: Order): Draft => {
+/** The entry by which an order that is held here is taken by Kavix itself; `causedBy` is the place of its request in the decision. */
+export const heldEntry = (state: AccountState, facts: Facts, order: Order, causedBy = 0): Draft => {
   const instrument = facts.instrument(order.instrument);
   const report = { kind: 'new' } as const;
   const data = { kind: 'order-adjusted', orderId: order.id, report } as const;
   return draft(state, facts.now, reportText(order, report, instrument), data, {
     order,
     by: 'desk',
-    causedBy: { inDecision: 0 },
+    causedBy: { inDecision: causedBy },
     history: reportHistory(applyReport(order, report, facts.now), instrument, report),
   });
 };

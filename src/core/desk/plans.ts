@@ -33,6 +33,7 @@ import { positionOf } from '../portfolio/index.ts';
 import type { Decision } from './decision.ts';
 import { Drafts, closingTerms, legOrder } from './drafts.ts';
 import type { Facts } from './facts.ts';
+import { cutHere } from './here.ts';
 import { plansIn, type AccountState } from './state.ts';
 
 const GTC = { kind: 'gtc' } as const;
@@ -59,6 +60,7 @@ export function decideArrange(state: AccountState, instruments: Iterable<string>
       const next = facts.link === 'up' ? placed(drafts, settled) : settled;
       if (next !== plan) drafts.plan(next, textOf(plan, next));
     }
+  cutHere(drafts, new Set(instruments));
   return { entries: drafts.entries, answer: { kind: 'done' } };
 }
 

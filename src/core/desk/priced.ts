@@ -7,6 +7,7 @@ import type { Decision } from './decision.ts';
 import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
+import { adjust } from './here.ts';
 import { closedNow, closingSide, followed, reachedTarget } from './plans.ts';
 import { heldHere, plansIn, workingIn, type AccountState } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
@@ -144,21 +145,6 @@ export function release(drafts: Drafts, order: Order): void {
   const data = { kind: 'order-released', number: drafts.take(), orderId: order.id, report } as const;
   const history = reportHistory(after, instrument, report);
   drafts.entries.push({ ...base(drafts, order), text: reportText(after, report, instrument), data, history });
-}
-
-/** Says of an order that is held here what a venue would say of one that is held there. */
-export function adjust(drafts: Drafts, order: Order, report: OrderReport): Order {
-  const { facts } = drafts;
-  const instrument = facts.instrument(order.instrument);
-  const after = applyReport(order, report, facts.now);
-  const history = reportHistory(after, instrument, report);
-  drafts.entries.push({
-    ...base(drafts, order),
-    text: reportText(after, report, instrument),
-    data: { kind: 'order-adjusted', orderId: order.id, report },
-    history,
-  });
-  return after;
 }
 
 const base = ({ state, facts }: Drafts, order: Order) =>

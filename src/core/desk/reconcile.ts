@@ -1,16 +1,16 @@
 import { canonical } from '../canonical.ts';
-import { formatQuantity, asQuantity, type Instrument } from '../instrument/index.ts';
+import { formatQuantity } from '../instrument/index.ts';
 import { formatMoney } from '../number/index.ts';
-import { applyReport, isFinished, isHere, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
-import { positionOf, type AccountBook } from '../portfolio/index.ts';
+import { isFinished, isHere, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
+import { reducibleBy, type AccountBook } from '../portfolio/index.ts';
 import { RULE_NAMES, changedRules, chained, locksAt, ruleText, tighterOf, withRule, type Locks, type RiskRules, type RuleName } from '../risk/index.ts';
 import type { BrokerStatus, KnownOrder, Lodged } from './broker.ts';
 import { draft, type Decision } from './decision.ts';
 import type { Draft, EntryData } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
+import { adjusted } from './here.ts';
 import { orderOf, type AccountState, type Working } from './state.ts';
-import { reportHistory, reportText } from './words.ts';
 
 /** An opening order that the broker never had is sent again as it was while it is younger than this, in market time. */
 const YOUNG_MS = 5000;
@@ -103,16 +103,15 @@ const resent = (state: AccountState, order: Order, what: 'new' | 'replace' | 'ca
 /** An order that the broker doesn't know: sent again where that is right, else it ends here. */
 function unknownThere(state: AccountState, { order }: Working, complete: boolean, facts: Facts): Draft[] {
   const instrument = facts.instrument(order.instrument);
-  const end = (report: OrderReport): Draft => adjusted(state, order, report, instrument, facts);
+  const end = (report: OrderReport): Draft => adjusted(state, order, report, facts).entry;
   if (order.acknowledged !== 'pending' || !complete)
     return [end({ kind: 'canceled', requestId: null, reasonCode: 'venue', reason: 'The broker has it no more.' })];
   const again = (): Draft => resent(state, order, 'new', `Sent again, the broker did not know it: ${orderSentence(order, instrument)}`, facts);
   if (!order.opening) {
-    const held = positionOf(state.book, order.instrument).quantity;
-    const reducible = Math.max(0, order.side === 'sell' ? held : 0 - held);
+    const reducible = reducibleBy(state.book, order.instrument, order.side);
     if (reducible === 0) return [end({ kind: 'canceled', requestId: null, reasonCode: 'flat', reason: 'The position is flat.' })];
     if (reducible >= order.terms.quantity) return [again()];
-    return [end({ kind: 'restated', quantity: asQuantity(reducible), reasonCode: 'reduced' }), again()];
+    return [end({ kind: 'restated', quantity: reducible, reasonCode: 'reduced' }), again()];
   }
   if (facts.now - order.createdAt < YOUNG_MS) return [again()];
   const late = (why: string): Draft => end({ kind: 'rejected', reason: `It was not sent for the broker's link. ${why}`, reasonCode: 'late' });
@@ -122,12 +121,6 @@ function unknownThere(state: AccountState, { order }: Working, complete: boolean
 }
 
 /** What the desk says of an order itself, in the form of a report. */
-function adjusted(state: AccountState, before: Order, report: OrderReport, instrument: Instrument, facts: Facts): Draft {
-  const order = applyReport(before, report, facts.now);
-  const history = reportHistory(order, instrument, report);
-  return draft(state, facts.now, reportText(order, report, instrument), { kind: 'order-adjusted', orderId: order.id, report }, { by: 'desk', order, history });
-}
-
 /** Changes and cancels that the broker has not had. */
 function pendingAgain(state: AccountState, { order }: Working, there: KnownOrder | undefined, facts: Facts): Draft[] {
   const entries: Draft[] = [];

@@ -4,6 +4,7 @@ import type { BrokerReport } from './broker.ts';
 import { draft, type Decision } from './decision.ts';
 import type { Draft, EntryData } from './entries.ts';
 import type { Facts } from './facts.ts';
+import { filledInGroup } from './here.ts';
 import type { AccountState } from './state.ts';
 import { historyLine, reportHistory, reportText } from './words.ts';
 
@@ -22,6 +23,13 @@ export function decideReports(state: AccountState, reports: readonly BrokerRepor
     if (report.seq <= last) continue;
     last = report.seq;
     entries.push(entryOf(state, report, ahead, facts));
+    if (report.kind !== 'order' || report.report.kind !== 'trade') continue;
+    const filled = ahead.get(report.orderId)?.order;
+    if (!filled?.group) continue;
+    for (const { order, entry } of filledInGroup(state, filled, report.report.quantity, facts, (one) => ahead.get(one.id)?.order ?? one)) {
+      ahead.set(order.id, { order, askedBy: ahead.get(order.id)?.askedBy ?? null });
+      entries.push(entry);
+    }
   }
   return { entries, answer: { kind: 'done' } };
 }

@@ -1,6 +1,6 @@
 import { NO_MONEY, minus, moneyOf, negated, plus, type Currency, type Money } from '../number/index.ts';
 import { asQuantity, isInverse, type Instrument, type InstrumentKind, type Price, type Quantity, type VenueId } from '../instrument/index.ts';
-import { settlementTime } from '../market/index.ts';
+import { settlementTime, type Side } from '../market/index.ts';
 import type { RiskRules } from '../risk/index.ts';
 import type { Commission } from './commission.ts';
 import { applyFill, flatPosition, settlePosition, signedQuantity, turnDay, valueAt, type FillTerms, type Position, type Product } from './position.ts';
@@ -54,6 +54,12 @@ export const openAccount = (terms: AccountTerms): AccountBook => ({
 });
 
 export const positionOf = (book: AccountBook, instrument: string): Position => book.positions[instrument] ?? flatPosition(instrument, 0);
+
+/** How much an order of a side could close of a position, in quantity steps: 0 where it would open. */
+export function reducibleBy(book: AccountBook, instrument: string, side: Side): Quantity {
+  const { quantity } = positionOf(book, instrument);
+  return asQuantity(Math.max(0, side === 'sell' ? quantity : 0 - quantity));
+}
 
 /** Units of an instrument that have settled; negative for a short position. */
 export function settledQuantity(book: AccountBook, instrument: string): Quantity {

@@ -31,6 +31,7 @@ export {
   mayTrade,
   openAccount,
   positionOf,
+  reducibleBy,
   settledQuantity,
 } from './account.ts';
 export { type DayPosition, type DayResult, dayResult } from './day-result.ts';

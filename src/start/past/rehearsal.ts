@@ -11,7 +11,7 @@ import {
   keepPlan,
   newAccountState,
   nextWake,
-  planInstruments,
+  followedInstruments,
   type AccountEvent,
   type AccountState,
   type Asked,
@@ -130,7 +130,7 @@ export class Rehearsal {
   /** Lets exit plans and rules follow what happened, until nothing more comes of it. */
   private follow(state: AccountState, entries: readonly Entry[]): void {
     for (let more = entries, first = true; first || more.length > 0; first = false) {
-      const instruments = planInstruments(state, more);
+      const instruments = followedInstruments(state, more);
       const arranged = instruments.length > 0 ? this.perform(state, { kind: 'arranged', instruments }) : [];
       more = [...arranged, ...(hasRules(state) ? this.perform(state, { kind: 'judged' }) : [])];
     }

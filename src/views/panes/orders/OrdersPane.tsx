@@ -261,7 +261,8 @@ function whyNotLinked(orders: readonly ApiOrder[]): string | null {
   if (orders.some((one) => one.account !== first.account || one.instrument !== first.instrument)) return 'a group is of one account and one instrument';
   if (orders.some((one) => Number(one.remainingQuantity) !== Number(first.remainingQuantity))) return 'the orders of a group have one remaining quantity';
   if (orders.some((one) => one.group !== null)) return 'one of them is in a group already';
-  return orders.some((one) => one.heldBy === 'here') ? 'a group is held at the venue' : null;
+  const waitsHere = (one: ApiOrder): boolean => one.heldBy === 'here' && one.triggeredAt === null;
+  return orders.some((one) => waitsHere(one) !== waitsHere(first)) ? 'a group is held in one place, here or at the venue' : null;
 }
 
 function StateWord({ order }: { order: ApiOrder }) {
