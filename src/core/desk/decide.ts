@@ -254,8 +254,7 @@ export const followedInstruments = (state: AccountState, entries: readonly Entry
   ),
 ];
 
-const movesPosition = ({ data }: Entry): boolean =>
-  data.kind === 'position-settled' || (data.kind === 'order-report' && data.report.kind === 'trade');
+const movesPosition = ({ data }: Entry): boolean => data.kind === 'position-settled' || (data.kind === 'order-report' && data.report.kind === 'trade');
 
 /** When something held here next ends by itself; null where nothing does. */
 export function nextWake(state: AccountState, instrumentOf: (id: string) => Instrument, now: number): number | null {

@@ -67,7 +67,8 @@ function groupProblem(orders: readonly OrderIntent[]): Refusal | null {
       return invalid(`/orders/${i}/instrument`, `the orders of a group are of one instrument, ${first?.instrument ?? ''}`);
     if (order.account !== first.account) return invalid(`/orders/${i}/account`, `the orders of a group are of one account, ${first.account}`);
     if (order.terms.quantity !== first.terms.quantity) return unequal(i);
-    if (order.heldBy !== first.heldBy) return invalid(`/orders/${i}/heldBy`, `the orders of a group are held in one place; the first is held ${placeOf(first)}`);
+    if (order.heldBy !== first.heldBy)
+      return invalid(`/orders/${i}/heldBy`, `the orders of a group are held in one place; the first is held ${placeOf(first)}`);
     if (orders.findIndex(({ clientOrderId }) => clientOrderId === order.clientOrderId) !== i)
       return invalid(`/orders/${i}/clientOrderId`, 'is used twice in the group');
   }
@@ -96,7 +97,8 @@ export function decideLinkOrders(state: AccountState, intent: Intent & { kind: '
     if (isFinished(order)) return refuse({ kind: 'conflict', detail: `${order.id} is done and can't be linked.` });
     if (order.group || [...state.links.values()].some(({ orderIds }) => orderIds.includes(order.id)))
       return refuse({ kind: 'conflict', detail: `${order.id} is in a group already.` });
-    if (isHere(order) !== isHere(first)) return refuse(invalid(at, `the orders of a group are held in one place; ${first.id} is held ${isHere(first) ? 'here' : 'at the venue'}`));
+    if (isHere(order) !== isHere(first))
+      return refuse(invalid(at, `the orders of a group are held in one place; ${first.id} is held ${isHere(first) ? 'here' : 'at the venue'}`));
     if (order.instrument !== first.instrument) return refuse(invalid(at, `the orders of a group are of one instrument, ${first.instrument}`));
     if (intent.orderIds.indexOf(order.id) !== i) return refuse(invalid(at, 'is named twice'));
     if (remainingQuantity(order) !== remainingQuantity(first)) {
