@@ -11,6 +11,7 @@ import {
   eventsOf,
   isNews,
   levelSeen,
+  lineLevel,
   runScan,
   type CompiledCondition,
   type ConditionScene,
@@ -225,13 +226,13 @@ export class Finder {
     const isNew = memory.truth === null && memory.side === null;
     // What is judged already up to here, or further, is looked at when the market has come so far again.
     if (!isNew && this.number < memory.number) return null;
-    if (one.watch.of.kind === 'price') {
+    if (one.watch.of.kind !== 'condition') {
       const last = this.live.column('last')[one.place] as number;
       if (Number.isNaN(last) || !isNew) {
         if (Number.isNaN(last)) return null;
         return this.judge(one, this.live.now, this.number, last, own);
       }
-      const side = Math.sign(last - one.watch.of.level) as -1 | 0 | 1;
+      const side = Math.sign(last - this.levelOf(one, one.watch.of, this.live.now)) as -1 | 0 | 1;
       return this.remember(one, { ...memory, time: this.live.now, number: this.number, side }, false, null);
     }
     return this.judge(one, this.live.now, this.number, null, own);
@@ -281,9 +282,9 @@ export class Finder {
 
   private judge(one: Watching, time: number, number: number, traded: number | null, own: Readonly<Record<string, OwnLists>>): Seen | null {
     const { memory, watch } = one;
-    if (watch.of.kind === 'price') {
+    if (watch.of.kind !== 'condition') {
       if (traded === null) return null;
-      const { side, reached } = levelSeen(watch.of.direction, memory.side, watch.of.level, traded);
+      const { side, reached } = levelSeen(watch.of.direction, memory.side, this.levelOf(one, watch.of, time), traded);
       return this.remember(one, { ...memory, time, number, side }, reached, decimalText(traded));
     }
     const { condition } = one;
@@ -292,6 +293,11 @@ export class Finder {
     const truth = condition.evaluate(scope, one.place) === TRUE;
     const value = condition.parts[0]?.value(scope, one.place) ?? null;
     return this.remember(one, { ...memory, time, number, truth, events: eventsOf(one.events) }, truth && memory.truth === false, value);
+  }
+
+  /** The price that an alert waits for at a time. */
+  private levelOf({ place }: Watching, of: Exclude<Watch['of'], { kind: 'condition' }>, time: number): number {
+    return of.kind === 'price' ? of.level : lineLevel((this.live.instruments[place] as Instrument).venue, of.line, time);
   }
 
   private remember(one: Watching, memory: WatchMemory, reached: boolean, value: string | null): Seen {

@@ -1,5 +1,5 @@
 import type { PhraseError } from '../core/language/index.ts';
-import type { Direction, Join, ScanOutcome, WatchMemory } from '../core/scan/index.ts';
+import type { Direction, PriceLine, Join, ScanOutcome, WatchMemory } from '../core/scan/index.ts';
 import type { StreamItem } from '../venue/messages.ts';
 
 /** A trader's own things, as they travel. */
@@ -36,7 +36,10 @@ export interface Watch {
   readonly id: string;
   readonly user: string;
   readonly instrument: string;
-  readonly of: { readonly kind: 'price'; readonly level: number; readonly direction: Direction } | { readonly kind: 'condition'; readonly phrase: string };
+  readonly of:
+    | { readonly kind: 'price'; readonly level: number; readonly direction: Direction }
+    | { readonly kind: 'line'; readonly line: PriceLine; readonly direction: Direction }
+    | { readonly kind: 'condition'; readonly phrase: string };
   readonly memory: WatchMemory;
 }
 

@@ -103,12 +103,19 @@ export const scanResult = shape({
   },
 });
 
+const linePoint = { type: 'object', properties: { time, price: dec }, required: ['time', 'price'], additionalProperties: false } as const;
+
 const asked = {
   name: orNull(givenName),
   instrument: orNull(id),
   price: orNull(dec),
   direction: orNull({ type: 'string', enum: DIRECTIONS } as const),
   phrase: orNull(phrase),
+  line: {
+    ...orNull({ type: 'object', properties: { from: linePoint, to: linePoint }, required: ['from', 'to'], additionalProperties: false } as const),
+    description: 'In place of a price: a line that is crossed, straight over the hours in which the venue is open',
+  },
+  scan: { ...orNull(givenName), description: 'For kind scan: a saved scan that is kept running or has times' },
   account: orNull(id),
   words: orNull({ type: 'array', items: { type: 'string', minLength: 1, maxLength: 64 }, minItems: 1, maxItems: 20 } as const),
   event: orNull({ type: 'string', enum: ALERT_EVENTS } as const),
@@ -134,6 +141,8 @@ export const alert = shape({
   instrument: idOrNull,
   price: decOrNull,
   direction: { enum: [...DIRECTIONS, null] },
+  line: orNull(shape({ from: shape({ time, price: dec }), to: shape({ time, price: dec }) })),
+  scan: textOrNull,
   phrase: textOrNull,
   account: idOrNull,
   words: orNull(list(text)),

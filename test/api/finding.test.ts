@@ -9,7 +9,7 @@ const level = (seconds: number, side: 'bid' | 'ask', price: string, quantity: nu
 interface Alert {
   readonly id: string;
   readonly state: string;
-  readonly firings: readonly { readonly time: string; readonly value: string | null }[];
+  readonly firings: readonly { readonly time: string; readonly value: string | null; readonly text: string }[];
 }
 interface Waiting {
   readonly id: string;
@@ -129,6 +129,77 @@ describe('scans that are kept running', function () {
         [at(20), 'keep', 0],
         [at(30), 'keep', 1],
       ]);
+    }));
+});
+
+describe('alerts on a scan', function () {
+  this.timeout(120_000);
+
+  it('tell of each that newly passes, in the commit of the run that found it, and none twice over a kill', () =>
+    onTape([trade(0, '41.00'), trade(0, '12.00', 'BRINE.HALM'), trade(10, '41.30'), trade(20, '41.00'), trade(30, '41.50')], async (tape) => {
+      await tape.go(1);
+      const lines = [{ phrase: 'last > 41.20', on: true }];
+      await tape.made('/api/scans', { name: 'risers', universe: { instruments: [G, 'BRINE.HALM'] }, lines, keep: true });
+      const every = await tape.alert({ kind: 'scan', instrument: null, scan: 'risers', fires: 'every' });
+      const once = await tape.alert({ kind: 'scan', instrument: null, scan: 'risers' });
+      await tape.go(15);
+      await tape.killed();
+      await tape.go(40);
+      expect(await tape.fired(every)).to.deep.equal(times(10, 30));
+      const { firings, state } = await tape.got<Alert>(`/api/alerts/${once.id}`);
+      expect([state, firings.map(({ text }) => text)]).to.deep.equal(['ended', ['risers: GANET.HALM passes now.']]);
+    }));
+
+  it('tell what a scan found at one of its times that it had not found at the one before', () =>
+    onTape([trade(0, '41.00'), trade(70, '41.30')], async (tape) => {
+      await tape.go(1);
+      const schedule = { times: ['09:01', '09:02', '09:03'] };
+      await tape.made('/api/scans', { name: 'timed', universe: { instruments: [G] }, lines: [{ phrase: 'last > 41.20', on: true }], schedule });
+      const alert = await tape.alert({ kind: 'scan', instrument: null, scan: 'timed', fires: 'every' });
+      await tape.go(200);
+      expect(await tape.fired(alert)).to.deep.equal(times(120));
+    }));
+
+  it('need a scan that runs by itself', () =>
+    onTape([trade(0, '41.00')], async (tape) => {
+      await tape.made('/api/scans', { name: 'asked', universe: { instruments: [G] }, lines: [{ phrase: 'last > 41.20', on: true }] });
+      const refused = async (body: object): Promise<string[]> =>
+        ((await tape.api.post('/api/alerts', body)).body as { errors: { path: string }[] }).errors.map(({ path }) => path);
+      expect(await refused({ kind: 'scan', scan: 'asked' })).to.deep.equal(['/scan']);
+      expect(await refused({ kind: 'scan', scan: 'nowhere' })).to.deep.equal(['/scan']);
+      expect(await refused({ kind: 'scan' })).to.deep.equal(['/scan']);
+      expect(await refused({ kind: 'news', words: ['a'], scan: 'asked' })).to.deep.equal(['/scan']);
+    }));
+});
+
+describe('alerts on a line', function () {
+  this.timeout(120_000);
+  const line = (from: [number, string], to: [number, string]): object => ({
+    line: { from: { time: at(from[0]), price: from[1] }, to: { time: at(to[0]), price: to[1] } },
+  });
+
+  it('fire at the trade that crosses it where it stands by then, once over a kill', () =>
+    onTape([trade(0, '41.00'), trade(10, '41.10'), trade(20, '41.19'), trade(30, '41.30'), trade(40, '41.39'), trade(50, '41.60')], async (tape) => {
+      await tape.go(1);
+      // A cent a second: 41.21 at 20, 41.31 at 30, 41.51 at 50, on beyond its second point.
+      const rising = await tape.alert({ kind: 'price', ...line([0, '41.01'], [10, '41.11']), fires: 'every' });
+      const down = await tape.alert({ kind: 'price', ...line([0, '41.01'], [10, '41.11']), direction: 'down', fires: 'every' });
+      await tape.go(25);
+      await tape.killed();
+      await tape.go(60);
+      expect(await tape.fired(rising)).to.deep.equal(times(50));
+      expect(await tape.fired(down)).to.deep.equal([]);
+    }));
+
+  it('are refused where they say two things, or nothing', () =>
+    onTape([trade(0, '41.00')], async (tape) => {
+      const refused = async (body: object): Promise<string[]> =>
+        ((await tape.api.post('/api/alerts', { kind: 'price', instrument: G, ...body })).body as { errors: { path: string }[] }).errors.map(({ path }) => path);
+      expect(await refused({})).to.deep.equal(['/price']);
+      expect(await refused({ price: '41', ...line([0, '41'], [10, '42']) })).to.deep.equal(['/line']);
+      expect(await refused(line([10, '41'], [10, '42']))).to.deep.equal(['/line/to/time']);
+      expect(await refused(line([0, '0'], [10, '42']))).to.deep.equal(['/line/from/price']);
+      expect(await refused({ line: { from: { time: at(0), price: '41' } } })).to.include('/line/to');
     }));
 });
 

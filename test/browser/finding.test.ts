@@ -112,7 +112,25 @@ describe('finding under the hands', function () {
     expect(runs.length).to.be.at.least(2);
     await runs[0]?.click();
     await driver.wait(async () => (await found()).length === 2, 4000);
+    await press('tell me');
+    await driver.wait(async () => ((await api.get('/api/alerts')).body as { items: { scan: string | null }[] }).items[0]?.scan === 'twenty', 4000);
     expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('what a scan found is what another looks at', async () => {
+    const item = (words: string): Promise<void> =>
+      driver
+        .wait(async () => (await driver.findElements(By.xpath(`//*[starts-with(@role, "menuitem")][normalize-space(.)="${words}"]`)))[0] ?? null, 4000)
+        .then((one) => one?.click());
+    await press('more');
+    await item('make a copy');
+    await driver.findElement(By.xpath('//section[contains(., "run now")]//button[contains(., "shares")]')).click();
+    await page.click('[aria-label="What a scan found: any"]');
+    await item('twenty');
+    await page.keys(Key.ESCAPE);
+    await page.until(`return [...document.querySelectorAll('button')].some((one) => one.textContent.endsWith('that twenty found'))`);
+    await press('run now');
+    await driver.wait(async () => (await found()).length > 0, 5000);
   });
 
   it('an alert is dragged on its chart, fires, and stays until it is read', async () => {

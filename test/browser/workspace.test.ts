@@ -154,6 +154,10 @@ describe('a workspace', function () {
     await driver.wait(async () => (await drawings())[0]?.points[0]?.price !== line?.points[0]?.price, 4000, 'the line was not moved');
     await page.chord('z', Key.CONTROL);
     await driver.wait(async () => (await drawings())[0]?.points[0]?.price === line?.points[0]?.price, 4000, 'the line did not come back');
+    await page.clickText('tell me when crossed');
+    const alerts = async (): Promise<{ line: { from: { time: string } } | null }[]> => ((await api.get('/api/alerts')).body as { items: never[] }).items;
+    await driver.wait(async () => (await alerts()).length === 1, 4000, 'no alert was made of the line');
+    expect((await alerts())[0]?.line?.from.time).to.equal(new Date(line?.points[0]?.time ?? 0).toISOString());
     await page.click('[role="group"][aria-label="The trend line"] button[aria-label="Delete the trend line"]');
     await driver.wait(async () => (await drawings()).length === 0, 4000, 'the line was not deleted');
     await page.chord('z', Key.CONTROL);

@@ -3,7 +3,17 @@ import fc from 'fast-check';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { asPrice, asQuantity, type Instrument } from '../../src/core/instrument/index.ts';
 import { parseCondition } from '../../src/core/language/index.ts';
-import { NO_STATISTICS, addPrint, aggregate, barStart, countPrint, type Bar, type DayStatistics, type Quote } from '../../src/core/market/index.ts';
+import {
+  NO_STATISTICS,
+  addPrint,
+  aggregate,
+  barStart,
+  countPrint,
+  openBetween,
+  type Bar,
+  type DayStatistics,
+  type Quote,
+} from '../../src/core/market/index.ts';
 import {
   MarketColumns,
   NOTHING_OWN,
@@ -14,6 +24,7 @@ import {
   decimalText,
   headlineHas,
   levelSeen,
+  lineLevel,
   mayFire,
   nextScheduled,
   runScan,
@@ -312,6 +323,29 @@ describe('a price alert', () => {
     expect(reached('down', 101, 100, 99, 101, 98)).to.deep.equal([100, 98]);
     expect(reached('down', 95, 99)).to.deep.equal([]);
     expect(reached('either', 99, 101, 99, 100, 101)).to.deep.equal([101, 99, 100]);
+  });
+
+  it('knows where a line stands: straight over the hours in which the venue is open, on beyond both points', () => {
+    const time = (text: string): number => Date.parse(text);
+    // Halm closes at 17:30 and opens at 9: an hour on either side of the night.
+    const night = { from: { time: time('2026-03-02T16:30:00Z'), price: 40 }, to: { time: time('2026-03-03T10:00:00Z'), price: 42 } };
+    const stands = (venue: 'HALM' | 'VSPR', line: typeof night, ...at: string[]): number[] => at.map((one) => lineLevel(venue, line, time(one)));
+    expect(
+      stands('HALM', night, '2026-03-02T16:00:00Z', '2026-03-02T17:00:00Z', '2026-03-02T23:00:00Z', '2026-03-03T09:00:00Z', '2026-03-03T11:00:00Z'),
+    ).to.deep.equal([39.5, 40.5, 41, 41, 43]);
+    const whole = { from: { time: time('2026-03-02T00:00:00Z'), price: 10 }, to: { time: time('2026-03-03T00:00:00Z'), price: 34 } };
+    expect(stands('VSPR', whole, '2026-03-02T06:00:00Z', '2026-03-03T01:00:00Z')).to.deep.equal([16, 35]);
+    const asleep = { from: { time: time('2026-03-07T10:00:00Z'), price: 40 }, to: { time: time('2026-03-07T12:00:00Z'), price: 41 } };
+    expect(stands('HALM', asleep, '2026-03-09T10:00:00Z')).to.deep.equal([41]);
+  });
+
+  it('counts open time that adds up', () => {
+    const moment = fc.integer({ min: 0, max: 20 * 86_400_000 }).map((after) => OPEN + after);
+    fc.assert(
+      fc.property(fc.constantFrom('HALM' as const, 'VSPR' as const), moment, moment, moment, (venue, a, b, c) => {
+        expect(openBetween(venue, a, b) + openBetween(venue, b, c)).to.equal(openBetween(venue, a, c));
+      }),
+    );
   });
 
   it('fires once, once a bar, or no oftener than its pause', () => {

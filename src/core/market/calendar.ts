@@ -96,6 +96,18 @@ export function sessionTimes(venueId: VenueId, day: Day): SessionTimes {
   };
 }
 
+/** How long a venue is open between two times, in milliseconds; negative where the second comes first. */
+export function openBetween(venueId: VenueId, from: number, to: number): number {
+  if (to < from) return -openBetween(venueId, to, from);
+  const last = tradingDay(venueId, to);
+  let open = 0;
+  for (let day = tradingDay(venueId, from); day <= last; day = nextTradingDay(venueId, day)) {
+    const session = sessionTimes(venueId, day);
+    open += Math.max(0, Math.min(to, session.close) - Math.max(from, session.open));
+  }
+  return open;
+}
+
 /** When the n-th trading day after a time's own begins: the settlement of what was bought then, with n = 2. */
 export function settlementTime(venueId: VenueId, time: number, days: number): number {
   let day = tradingDay(venueId, time);

@@ -10,6 +10,7 @@ export {
   formatDay,
   gtcEnd,
   isTradingDay,
+  openBetween,
   localDay,
   localHour,
   localTime,

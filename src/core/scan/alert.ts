@@ -1,4 +1,4 @@
-export const ALERT_KINDS = ['price', 'condition', 'order', 'risk', 'news'] as const;
+export const ALERT_KINDS = ['price', 'condition', 'scan', 'order', 'risk', 'news'] as const;
 export type AlertKind = (typeof ALERT_KINDS)[number];
 
 export const ALERT_EVENTS = ['filled', 'rejected', 'canceled', 'blocked', 'plan-fired'] as const;

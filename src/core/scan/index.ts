@@ -26,6 +26,9 @@ export {
   headlineHas,
   isNews,
   levelSeen,
+  lineLevel,
+  type LinePoint,
+  type PriceLine,
   mayFire,
 } from './watch.ts';
 export { type Schedule, type Weekday, WEEKDAYS, nextScheduled } from './schedule.ts';

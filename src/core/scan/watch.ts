@@ -1,7 +1,28 @@
+import type { VenueId } from '../instrument/index.ts';
+import { openBetween } from '../market/index.ts';
 import type { EventMemory } from './compile.ts';
 
 export const DIRECTIONS = ['up', 'down', 'either'] as const;
 export type Direction = (typeof DIRECTIONS)[number];
+
+/** A point of a line over time; the price in whole currency. */
+export interface LinePoint {
+  readonly time: number;
+  readonly price: number;
+}
+
+/** A line that a price may cross, straight over the hours in which its venue is open, and on beyond both of its points. */
+export interface PriceLine {
+  readonly from: LinePoint;
+  readonly to: LinePoint;
+}
+
+/** Where a line stands at a time; at its second point where no open hours lie between the two. */
+export function lineLevel(venue: VenueId, { from, to }: PriceLine, time: number): number {
+  const length = openBetween(venue, from.time, to.time);
+  if (length === 0) return to.price;
+  return from.price + ((to.price - from.price) * openBetween(venue, from.time, time)) / length;
+}
 
 /** Where a price stood to a level: below it, at it, above it; null before any trade. */
 export type LevelSide = -1 | 0 | 1 | null;

@@ -1,14 +1,14 @@
 import type { Entry } from '../../core/desk/index.ts';
 import { parseCondition } from '../../core/language/index.ts';
 import { barStart, type Interval } from '../../core/market/index.ts';
-import { NO_MEMORY, headlineHas, mayFire, type AlertEvent } from '../../core/scan/index.ts';
+import { NO_MEMORY, headlineHas, mayFire, type AlertEvent, type PriceLine } from '../../core/scan/index.ts';
 import type { Headline } from '../../venue/messages.ts';
 import type { Seen, Watch } from '../../prices/messages.ts';
 import { presentAlert } from '../present/index.ts';
 import type { FindingParts } from './parts.ts';
 import { instrumentsNamed } from './named.ts';
 import type { FindingChange } from './store.ts';
-import type { Alert, AlertTerms, Firing } from './things.ts';
+import type { Alert, AlertLine, AlertTerms, Firing } from './things.ts';
 
 /** Firings that are told with an alert. */
 const TOLD = 200;
@@ -37,7 +37,8 @@ export class Alerts {
   }
 
   load({ alerts, firings, marks }: { alerts: readonly Alert[]; firings: readonly Firing[]; marks: Readonly<Record<string, number>> }): void {
-    for (const alert of alerts) this.alerts.set(alert.id, alert);
+    // Those of before there were lines and scans have neither.
+    for (const alert of alerts) this.alerts.set(alert.id, { ...NEITHER, ...alert });
     for (const firing of firings) this.keep(firing);
     this.made = marks['alerts'] ?? 0;
     this.newsUpTo = marks['news'] ?? 0;
@@ -67,7 +68,7 @@ export class Alerts {
 
   /** Changes an alert; one that is told to wait for something else begins anew. */
   async change(alert: Alert, terms: Partial<AlertTerms>, snoozedUntil: number | null | undefined): Promise<Alert> {
-    const other = (['instrument', 'price', 'direction', 'phrase', 'account', 'words', 'event'] as const).some(
+    const other = (['instrument', 'price', 'line', 'scan', 'direction', 'phrase', 'account', 'words', 'event'] as const).some(
       (field) => terms[field] !== undefined && JSON.stringify(terms[field]) !== JSON.stringify(alert[field]),
     );
     const snoozed = snoozedUntil === undefined ? alert.snoozedUntil : snoozedUntil;
@@ -99,6 +100,8 @@ export class Alerts {
       if (instrument === null) return [];
       if (alert.kind === 'price' && alert.price !== null)
         return [{ id, user, instrument, memory, of: { kind: 'price', level: Number(alert.price), direction: alert.direction ?? 'either' } }];
+      if (alert.kind === 'price' && alert.line !== null)
+        return [{ id, user, instrument, memory, of: { kind: 'line', line: lineOf(alert.line), direction: alert.direction ?? 'either' } }];
       return alert.kind === 'condition' && alert.phrase !== null ? [{ id, user, instrument, memory, of: { kind: 'condition', phrase: alert.phrase } }] : [];
     });
   }
@@ -166,6 +169,25 @@ export class Alerts {
     else if (headlines.length > 0 && this.waiting().some(({ kind }) => kind === 'news')) await this.parts.store.commit({ marks: { news: this.newsUpTo } });
   }
 
+  /** What fires where a scan finds something new: to be committed with the run that found it. */
+  scanned(user: string, scan: string, entered: readonly string[], time: number): FindingChange | null {
+    const firings: Firing[] = [];
+    const alerts = this.waiting().flatMap((alert) => {
+      if (alert.user !== user || alert.kind !== 'scan' || alert.scan !== scan) return [];
+      const text = `${scan}: ${listed(entered)} ${entered.length === 1 ? 'passes' : 'pass'} now.`;
+      return [this.fire(alert, { time, value: String(entered.length), text }, firings)];
+    });
+    return firings.length === 0 ? null : { alerts, firings };
+  }
+
+  /** A change that was committed: kept here, and told. */
+  committed({ alerts = [], firings = [] }: FindingChange): void {
+    for (const alert of alerts) if (this.alerts.has(alert.id)) this.alerts.set(alert.id, alert);
+    for (const firing of firings) this.keep(firing);
+    const told = new Set(firings.map(({ alert }) => alert));
+    for (const alert of alerts) if (told.has(alert.id)) this.tell(alert);
+  }
+
   async markNews(seq: number): Promise<void> {
     this.newsUpTo = seq;
     await this.parts.store.commit({ marks: { news: seq } });
@@ -216,7 +238,7 @@ export class Alerts {
   }
 
   private textOf(alert: Alert, value: string | null): string {
-    if (alert.kind === 'price') return `${alert.instrument} traded at ${value ?? '–'}: ${alert.price} is reached.`;
+    if (alert.kind === 'price') return `${alert.instrument} traded at ${value ?? '–'}: ${alert.price ?? 'the line'} is reached.`;
     return `${alert.instrument}: ${alert.phrase}${value === null ? '' : ` (${value})`}.`;
   }
 
@@ -225,10 +247,7 @@ export class Alerts {
     const { alerts = [], firings = [] } = change;
     if (alerts.length + firings.length === 0) return;
     await this.parts.store.commit(change);
-    for (const alert of alerts) if (this.alerts.has(alert.id)) this.alerts.set(alert.id, alert);
-    for (const firing of firings) this.keep(firing);
-    const told = new Set([...firings.map(({ alert }) => alert)]);
-    for (const alert of alerts) if (told.has(alert.id)) this.tell(alert);
+    this.committed(change);
   }
 
   private async put(alert: Alert): Promise<void> {
@@ -248,6 +267,20 @@ export class Alerts {
   private tell(alert: Alert): void {
     this.parts.desk.feed.hub.tellUser(TOPIC, alert.user, JSON.stringify(presentAlert(alert, this.firingsOf(alert.id))));
   }
+}
+
+const NEITHER = { line: null, scan: null };
+
+const lineOf = ({ from, to }: AlertLine): PriceLine => ({
+  from: { time: from.time, price: Number(from.price) },
+  to: { time: to.time, price: Number(to.price) },
+});
+
+const MOST_LISTED = 8;
+/** Instruments in a sentence; of many the first few and how many more. */
+function listed(ids: readonly string[]): string {
+  const rest = ids.length - MOST_LISTED;
+  return rest > 0 ? `${ids.slice(0, MOST_LISTED).join(', ')} and ${rest} more` : ids.join(', ');
 }
 
 /** What an entry of the activity is to alerts. */

@@ -31,6 +31,7 @@ export class Finding {
     this.alerts = new Alerts(parts, changed);
     this.scans = new Scans(
       parts,
+      this.alerts,
       () => this.arm(),
       (work) => this.queue.run(work),
     );

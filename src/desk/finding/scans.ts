@@ -1,6 +1,7 @@
 import { nextScheduled } from '../../core/scan/index.ts';
 import { isTradable, type Instrument } from '../../core/instrument/index.ts';
 import { ownLists, type FindingParts } from './parts.ts';
+import type { FindingChange } from './store.ts';
 import type { Scan, ScanRun, ScanTerms, ScanUniverse } from './things.ts';
 
 const KIND = 'scan';
@@ -19,6 +20,12 @@ interface Running {
   stale: boolean;
 }
 
+/** Who is told of what a scan finds new; what comes of it is committed with the run. */
+export interface ScanListener {
+  scanned(user: string, scan: string, entered: readonly string[], time: number): FindingChange | null;
+  committed(change: FindingChange): void;
+}
+
 /** A universe that names what isn't there. */
 export interface UniverseProblem {
   readonly path: string;
@@ -32,8 +39,11 @@ export class Scans {
   private readonly arm: () => void;
   private readonly inTurn: <T>(work: () => Promise<T>) => Promise<T>;
 
-  constructor(parts: FindingParts, arm: () => void, inTurn: <T>(work: () => Promise<T>) => Promise<T>) {
+  private readonly alerts: ScanListener;
+
+  constructor(parts: FindingParts, alerts: ScanListener, arm: () => void, inTurn: <T>(work: () => Promise<T>) => Promise<T>) {
     this.parts = parts;
+    this.alerts = alerts;
     this.arm = arm;
     this.inTurn = inTurn;
   }
@@ -138,7 +148,7 @@ export class Scans {
     const entered = [...now].filter((id) => !before?.has(id));
     const left = [...(before ?? [])].filter((id) => !now.has(id));
     if (before !== null && entered.length + left.length === 0) return;
-    await this.parts.store.addRun(run);
+    await this.keep(run, before === null ? [] : entered);
     const at = new Date(run.at).toISOString();
     const data = { at, entered: entered.map((instrument) => ({ instrument, at })), left: left.map((instrument) => ({ instrument, at })) };
     this.parts.desk.feed.hub.tellUser(`scan:${one.scan.name}`, one.user, JSON.stringify(data));
@@ -146,7 +156,19 @@ export class Scans {
 
   private async runNow(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause']): Promise<ScanRun> {
     const run = await this.evaluate(user, name, terms, cause, null);
-    return name === null ? { ...run, id: 'unsaved' } : this.parts.store.addRun(run);
+    if (name === null) return { ...run, id: 'unsaved' };
+    if (cause !== 'schedule') return this.parts.store.addRun(run);
+    const before = (await this.parts.store.runs(user, name, MOST_RUNS)).filter((one) => one.cause === 'schedule').pop();
+    const known = new Set(before?.items.map(({ instrument }) => instrument));
+    return this.keep(run, before ? run.items.flatMap(({ instrument }) => (known.has(instrument) ? [] : [instrument])) : []);
+  }
+
+  /** Keeps a run, and what alerts make of what it found new. */
+  private async keep(run: Omit<ScanRun, 'id'>, entered: readonly string[]): Promise<ScanRun> {
+    const change = entered.length === 0 ? null : this.alerts.scanned(run.user, run.scan ?? '', entered, run.at);
+    const kept = await this.parts.store.addRun(run, change ?? {});
+    if (change) this.alerts.committed(change);
+    return kept;
   }
 
   private async evaluate(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause'], kept: string | null): Promise<Omit<ScanRun, 'id'>> {

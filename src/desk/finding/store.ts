@@ -14,7 +14,8 @@ export interface FindingStore {
   load(): Promise<{ alerts: Alert[]; firings: Firing[]; waiting: ConditionalOrder[]; marks: Record<string, number> }>;
   commit(change: FindingChange): Promise<void>;
   dropAlert(id: string): Promise<void>;
-  addRun(run: Omit<ScanRun, 'id'>): Promise<ScanRun>;
+  /** Keeps a run, and what came of it in the same commit. */
+  addRun(run: Omit<ScanRun, 'id'>, change?: FindingChange): Promise<ScanRun>;
   /** The newest results of a scan, oldest first. */
   runs(user: string, scan: string, limit: number): Promise<ScanRun[]>;
   dropRuns(user: string, scan: string): Promise<void>;

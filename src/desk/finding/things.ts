@@ -13,6 +13,12 @@ import type {
   WatchMemory,
 } from '../../core/scan/index.ts';
 
+/** A line as it was drawn: prices as decimals, times in milliseconds. */
+export interface AlertLine {
+  readonly from: { readonly time: number; readonly price: string };
+  readonly to: { readonly time: number; readonly price: string };
+}
+
 /** Something a trader wants to be told of. */
 export interface Alert {
   readonly id: string;
@@ -22,6 +28,10 @@ export interface Alert {
   readonly instrument: string | null;
   readonly price: string | null;
   readonly direction: Direction | null;
+  /** In place of one price: a line that is crossed. */
+  readonly line: AlertLine | null;
+  /** A scan that finds something new. */
+  readonly scan: string | null;
   readonly phrase: string | null;
   readonly account: string | null;
   readonly words: readonly string[] | null;
@@ -39,7 +49,22 @@ export interface Alert {
 /** What a trader says of an alert; a change says a part of it. */
 export type AlertTerms = Pick<
   Alert,
-  'name' | 'kind' | 'instrument' | 'price' | 'direction' | 'phrase' | 'account' | 'words' | 'event' | 'fires' | 'pauseSeconds' | 'until' | 'sound' | 'note'
+  | 'name'
+  | 'kind'
+  | 'instrument'
+  | 'price'
+  | 'line'
+  | 'scan'
+  | 'direction'
+  | 'phrase'
+  | 'account'
+  | 'words'
+  | 'event'
+  | 'fires'
+  | 'pauseSeconds'
+  | 'until'
+  | 'sound'
+  | 'note'
 >;
 
 /** One time that an alert told of something. */

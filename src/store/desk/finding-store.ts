@@ -1,4 +1,4 @@
-import { DataTypes, Op, type Model, type ModelAttributeColumnOptions, type ModelStatic, type Sequelize } from 'sequelize';
+import { DataTypes, Op, type Model, type ModelAttributeColumnOptions, type ModelStatic, type Sequelize, type Transaction } from 'sequelize';
 
 /** What is kept of something by its id; what it says is the desk's business. */
 interface Kept {
@@ -14,6 +14,13 @@ interface Run {
   readonly user: string;
   readonly scan: string | null;
   readonly at: number;
+}
+
+interface Change<A, F, W> {
+  readonly alerts?: readonly A[];
+  readonly firings?: readonly F[];
+  readonly waiting?: readonly W[];
+  readonly marks?: Readonly<Record<string, number>>;
 }
 
 /** Alerts, orders that wait for a condition, and results of scans. A change is whole or not at all. */
@@ -57,23 +64,17 @@ export class FindingStore<A extends Kept, F extends Fired, W extends Kept, R ext
     };
   }
 
-  commit(change: {
-    readonly alerts?: readonly A[];
-    readonly firings?: readonly F[];
-    readonly waiting?: readonly W[];
-    readonly marks?: Readonly<Record<string, number>>;
-  }): Promise<void> {
-    const { alerts = [], firings = [], waiting = [], marks = {} } = change;
+  commit(change: Change<A, F, W>): Promise<void> {
+    return this.inTurn(() => this.database.transaction((transaction) => this.write(change, transaction)));
+  }
+
+  private async write({ alerts = [], firings = [], waiting = [], marks = {} }: Change<A, F, W>, transaction: Transaction): Promise<void> {
     const things = [...alerts.map((one) => ({ kind: 'alert', one })), ...waiting.map((one) => ({ kind: 'waiting', one }))];
     const rows = things.map(({ kind, one }) => ({ kind, id: one.id, user: one.user, value: JSON.stringify(one) }));
-    return this.inTurn(() =>
-      this.database.transaction(async (transaction) => {
-        if (rows.length > 0) await this.things.bulkCreate(rows, { updateOnDuplicate: ['value'], transaction });
-        const fired = firings.map((one) => ({ seq: one.seq, alert: one.alert, user: one.user, value: JSON.stringify(one) }));
-        if (fired.length > 0) await this.firings.bulkCreate(fired, { transaction });
-        for (const [name, value] of Object.entries(marks)) await this.marks.upsert({ name, value }, { transaction });
-      }),
-    );
+    if (rows.length > 0) await this.things.bulkCreate(rows, { updateOnDuplicate: ['value'], transaction });
+    const fired = firings.map((one) => ({ seq: one.seq, alert: one.alert, user: one.user, value: JSON.stringify(one) }));
+    if (fired.length > 0) await this.firings.bulkCreate(fired, { transaction });
+    for (const [name, value] of Object.entries(marks)) await this.marks.upsert({ name, value }, { transaction });
   }
 
   dropAlert(id: string): Promise<void> {
@@ -83,10 +84,13 @@ export class FindingStore<A extends Kept, F extends Fired, W extends Kept, R ext
     });
   }
 
-  addRun(run: Omit<R, 'id'>): Promise<R> {
+  addRun(run: Omit<R, 'id'>, change: Change<A, F, W> = {}): Promise<R> {
     return this.inTurn(async () => {
       const { user, scan } = run as unknown as Run;
-      const made = await this.runsTable.create({ user, scan, value: JSON.stringify(run) });
+      const made = await this.database.transaction(async (transaction) => {
+        await this.write(change, transaction);
+        return this.runsTable.create({ user, scan, value: JSON.stringify(run) }, { transaction });
+      });
       const number = made.get('number') as number;
       const old = await this.runsTable.findAll({
         where: { user, scan },

@@ -1,4 +1,4 @@
-import { alertAnswer, readAlert, timeOf, type AlertBody } from '../_alerts.ts';
+import { alertAnswer, lineOf, readAlert, timeOf, type AlertBody } from '../_alerts.ts';
 import { endpoint } from '../_endpoint.ts';
 import { invalid, notFound } from '../_problem.ts';
 
@@ -10,11 +10,10 @@ export const ALL = endpoint('/api/alerts/{id}', {
   PATCH: async (call) => {
     const found = call.finding.alerts.find(call.user, call.parameter('id'));
     if (!found) return notFound();
-    const { until, snoozedUntil, ...body } = call.body as AlertBody;
-    const { kind, name, instrument, price, direction, phrase, account, words, event, fires, pauseSeconds, sound, note } = found;
-    const before = { kind, name, instrument, price, direction, phrase, account, words, event, fires, pauseSeconds, sound, note };
+    const { until, snoozedUntil, line, ...body } = call.body as AlertBody;
+    const { id: _id, user: _user, state: _state, snoozedUntil: _snoozed, memory: _memory, until: _ends, ...before } = found;
     const ends = until === undefined ? (found.state === 'ended' ? null : found.until) : timeOf(until);
-    const terms = await readAlert(call, { ...before, ...body, until: ends });
+    const terms = await readAlert(call, { ...before, ...body, ...(line === undefined ? {} : { line: lineOf(line) }), until: ends });
     if (terms instanceof Response) return terms;
     const snooze = snoozedUntil === undefined ? undefined : timeOf(snoozedUntil);
     if (snooze !== undefined && snooze !== null && snooze <= call.desk.now())

@@ -18,12 +18,14 @@ const SNOOZE_MS = 15 * 60_000;
 const MOST_UNREAD = 30;
 
 /** What an alert waits for, in words. */
-export function alertWords({ kind, price, direction, phrase, words, event, account }: ApiAlert): string {
+export function alertWords({ kind, price, line, scan, direction, phrase, words, event, account }: ApiAlert): string {
   switch (kind) {
     case 'price':
-      return `${direction === 'up' ? 'rises to' : direction === 'down' ? 'falls to' : 'reaches'} ${price ?? '–'}`;
+      return `${direction === 'up' ? 'rises to' : direction === 'down' ? 'falls to' : 'reaches'} ${line ? `the line from ${line.from.price} to ${line.to.price}` : (price ?? '–')}`;
     case 'condition':
       return phrase ?? '';
+    case 'scan':
+      return `something new passes ${scan ?? ''}`;
     case 'news':
       return `a headline says ${(words ?? []).join(' or ')}`;
     case 'order':

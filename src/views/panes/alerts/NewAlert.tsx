@@ -10,12 +10,14 @@ import { Field } from '../../../kit/Field.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { problemWords, request, $session } from '../../../live/index.ts';
 import { PhraseField } from '../../act/PhraseField.tsx';
+import { useAsked } from '../../act/queries.tsx';
 import { readCondition } from '../../act/phrase.ts';
 import type { Target } from '../../workspace/panes.ts';
 
 const KIND_WORDS: Readonly<Record<AlertKind, string>> = {
   price: 'a price is reached',
   condition: 'a condition turns true',
+  scan: 'a scan finds something new',
   order: 'something becomes of an order',
   risk: 'a rule blocks',
   news: 'a headline has words',
@@ -31,6 +33,7 @@ export function NewAlert({ pane, target }: { pane: string; target: Target | null
   const [price, setPrice] = useState('');
   const [direction, setDirection] = useState<Direction>('either');
   const [phrase, setPhrase] = useState('');
+  const [scan, setScan] = useState('');
   const [words, setWords] = useState('');
   const [event, setEvent] = useState<(typeof ORDER_EVENTS)[number]>('filled');
   const [account, setAccount] = useState('');
@@ -41,18 +44,21 @@ export function NewAlert({ pane, target }: { pane: string; target: Target | null
   const accounts = useStore($session)?.accounts ?? [];
   const { volume } = useStore($settings);
   const needsInstrument = kind === 'price' || kind === 'condition';
-  const instrument = needsInstrument || !anyInstrument ? (target?.instrument ?? null) : null;
+  const instrument = kind !== 'scan' && (needsInstrument || !anyInstrument) ? (target?.instrument ?? null) : null;
+  const scans = useAsked('GET /api/scans', {}, { when: open && kind === 'scan', freshMs: 5000 });
   const listed = words.split(',').map((word) => word.trim()).filter(Boolean); // prettier-ignore
   const ready =
     (kind === 'price' && /^\d+(\.\d+)?$/.test(price) && instrument !== null) ||
     (kind === 'condition' && readCondition(phrase).ok && instrument !== null) ||
     (kind === 'news' && listed.length > 0) ||
+    (kind === 'scan' && scan !== '') ||
     kind === 'order' ||
     kind === 'risk';
   const make = async (): Promise<void> => {
     const of: Readonly<Record<AlertKind, object>> = {
       price: { price, direction },
       condition: { phrase },
+      scan: { scan },
       news: { words: listed },
       order: { event, account: account === '' ? null : account },
       risk: { event: 'blocked', account: account === '' ? null : account },
@@ -82,9 +88,23 @@ export function NewAlert({ pane, target }: { pane: string; target: Target | null
             onPick={setKind}
           />
         </Field>
+        {kind === 'scan' && (
+          <Field label="scan">
+            <Choice
+              label="Scan"
+              className="w-[220px]"
+              value={scan}
+              options={[
+                { value: '', words: 'choose one' },
+                ...(scans.data?.items ?? []).flatMap(({ name, keep, schedule }) => (keep || schedule ? [{ value: name, words: name }] : [])),
+              ]}
+              onPick={setScan}
+            />
+          </Field>
+        )}
         <Field label="instrument">
           <span className="flex items-center gap-2">
-            {!needsInstrument && (
+            {!needsInstrument && kind !== 'scan' && (
               <label className="flex items-center gap-1">
                 <input type="checkbox" className="accent-lamp" checked={anyInstrument} onChange={(changed) => setAny(changed.target.checked)} />
                 any

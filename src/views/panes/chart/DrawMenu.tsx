@@ -1,6 +1,9 @@
 import { X } from 'lucide-react';
+import { answer } from '../../../client/answers.ts';
+import { asPrice, formatPrice, gridFloor, type Instrument } from '../../../core/instrument/index.ts';
 import { FLOAT } from '../../../kit/floats.ts';
 import { Menu, MenuItem } from '../../../kit/Menu.tsx';
+import { problemWords, request } from '../../../live/index.ts';
 import { changeDrawings } from './drawing-store.ts';
 import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
 import { Button } from '../../../kit/Button.tsx';
@@ -37,9 +40,26 @@ export function DrawMenu({
   );
 }
 
+const CROSSED: ReadonlySet<DrawingKind> = new Set(['trend line', 'ray', 'horizontal line']);
+
+/** Makes an alert of a line that is drawn: of its price where it is level, else of where it stands from moment to moment. */
+async function tellWhenCrossed(pane: string, { kind, points }: Drawing, instrument: Instrument): Promise<void> {
+  const ends = [...points].sort((a, b) => a.time - b.time);
+  const [first, last] = ends.map(({ time, price }) => ({ time: new Date(time).toISOString(), price: onGrid(instrument, price) }));
+  if (!first) return;
+  const at = kind === 'horizontal line' || !last || last.time === first.time ? { price: first.price } : { line: { from: first, to: last } };
+  const done = await request('POST /api/alerts', { body: { kind: 'price', instrument: instrument.id, ...at, fires: 'once', sound: 'bell' } });
+  if (done.ok) answer(pane, 'done', 'tells when the line is crossed');
+  else answer(pane, 'refused', problemWords(done.problem));
+}
+
+const onGrid = (instrument: Instrument, price: number): string =>
+  formatPrice(instrument, gridFloor(instrument, asPrice(Math.round(price * 10 ** instrument.priceDecimals))));
+
 /** The selected drawing's own line: how it looks, where it shows, whether it can be moved. */
-export function DrawingBar(props: { drawing: Drawing; all: readonly Drawing[]; instrument: string; interval: string; onGone: () => void }) {
-  const { drawing, all, instrument, interval, onGone } = props;
+export function DrawingBar(props: { pane: string; drawing: Drawing; all: readonly Drawing[]; instrument: Instrument; interval: string; onGone: () => void }) {
+  const { pane, drawing, all, instrument: of, interval, onGone } = props;
+  const instrument = of.id;
   const set = (next: Drawing): void => changeDrawings(instrument, all.map((one) => (one.id === next.id ? next : one)), `the ${drawing.kind}`); // prettier-ignore
   return (
     <div
@@ -69,6 +89,11 @@ export function DrawingBar(props: { drawing: Drawing; all: readonly Drawing[]; i
       <Button aria-pressed={drawing.interval !== null} onClick={() => set({ ...drawing, interval: drawing.interval === null ? interval : null })}>
         {drawing.interval === null ? 'on all intervals' : `on ${drawing.interval} only`}
       </Button>
+      {CROSSED.has(drawing.kind) && (
+        <Button title="Makes an alert of the line as it stands now; it goes on beyond its points" onClick={() => void tellWhenCrossed(pane, drawing, of)}>
+          tell me when crossed
+        </Button>
+      )}
       <button
         type="button"
         className="grid h-[24px] w-[24px] place-items-center"

@@ -370,7 +370,9 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
         onPlace={setPlace}
         redraw={draw}
       />
-      {chosen && drawings && <DrawingBar drawing={chosen} all={drawings} instrument={instrument.id} interval={interval} onGone={() => setSelected(null)} />}
+      {chosen && drawings && (
+        <DrawingBar pane={id} drawing={chosen} all={drawings} instrument={instrument} interval={interval} onGone={() => setSelected(null)} />
+      )}
     </div>
   );
 }

@@ -127,7 +127,7 @@ export default function ScannerPane({ id }: { id: string }) {
             {draft.join === 'all' ? 'all lines' : 'any line'}
           </Choice>
           of
-          <UniverseButton universe={draft.universe} onChange={(universe) => change({ universe })} />
+          <UniverseButton universe={draft.universe} of={draft.name} onChange={(universe) => change({ universe })} />
         </p>
         <ScanLines lines={draft.lines} counts={counts} universe={result?.universe ?? 0} onChange={(lines) => change({ lines })} onEnter={() => void run()} />
         <div className="flex flex-wrap gap-1">
@@ -142,6 +142,11 @@ export default function ScannerPane({ id }: { id: string }) {
           </Button>
           <Keeping draft={draft} onChange={change} />
           <SaveButton draft={draft} isSaved={isSaved} readable={readable} onSave={(as) => void save(as)} />
+          {isSaved && (draft.keep || draft.times.length > 0) && (
+            <Button size="small" title={`Tell me when something new passes ${draft.name}`} onClick={() => void tellMe(id, draft.name)}>
+              tell me
+            </Button>
+          )}
         </div>
         {saved.error && <p className="plate heather whitespace-normal">{problemWords(saved.error.problem)}</p>}
       </section>
@@ -157,6 +162,13 @@ export default function ScannerPane({ id }: { id: string }) {
       </section>
     </div>
   );
+}
+
+/** Makes an alert of what a scan finds new. */
+async function tellMe(pane: string, scan: string): Promise<void> {
+  const done = await request('POST /api/alerts', { body: { kind: 'scan', scan, fires: 'every', sound: 'bell' } });
+  if (done.ok) answer(pane, 'done', `tells when something new passes ${scan}`);
+  else answer(pane, 'refused', problemWords(done.problem));
 }
 
 function Samples({ onPick }: { onPick: (draft: Partial<ScanDraft>) => void }) {

@@ -15,10 +15,11 @@ const toggled = <T extends string>(before: readonly T[] | undefined, one: T): T[
   return next.length === 0 ? undefined : next;
 };
 
-/** The universe as a sentence that opens. */
-export function UniverseButton({ universe, onChange }: { universe: Universe; onChange: (universe: Universe) => void }) {
+/** The universe as a sentence that opens; `of` is the scan itself, which can't look at its own result. */
+export function UniverseButton({ universe, of, onChange }: { universe: Universe; of: string; onChange: (universe: Universe) => void }) {
   const sectors = useMemo(() => [...new Set([...instruments.values()].flatMap((one) => one.sector ?? []))].sort(), []);
   const lists = useAsked('GET /api/watchlists', {}, { freshMs: 5000 });
+  const scans = useAsked('GET /api/scans', {}, { freshMs: 5000 });
   const set = (field: keyof Universe, value: readonly string[] | undefined): void => {
     const { [field]: _before, ...rest } = universe;
     onChange(value === undefined ? rest : { ...rest, [field]: value });
@@ -52,6 +53,18 @@ export function UniverseButton({ universe, onChange }: { universe: Universe; onC
             value={universe.watchlists?.[0] ?? ''}
             options={[{ value: '', words: 'any' }, ...(lists.data?.items ?? []).map(({ name }) => ({ value: name, words: name }))]}
             onPick={(value) => pick('watchlists', value)}
+          />
+        </Field>
+        <Field label="What a scan found">
+          <Choice
+            label="What a scan found"
+            className="w-[170px]"
+            value={universe.scan ?? ''}
+            options={[{ value: '', words: 'any' }, ...(scans.data?.items ?? []).flatMap(({ name }) => (name === of ? [] : [{ value: name, words: name }]))]}
+            onPick={(scan) => {
+              const { scan: _before, ...rest } = universe;
+              onChange(scan === '' ? rest : { ...rest, scan });
+            }}
           />
         </Field>
       </div>

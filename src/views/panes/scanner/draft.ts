@@ -49,7 +49,7 @@ export const savedBody = (draft: ScanDraft): object => ({
 });
 
 /** Which instruments are looked at, as a sentence. */
-export function universeWords({ kinds, venues, sectors, watchlists, instruments }: Partial<Universe>): string {
+export function universeWords({ kinds, venues, sectors, watchlists, instruments, scan }: Partial<Universe>): string {
   const many = (words: readonly string[]): string =>
     words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words[words.length - 1] ?? ''}`;
   const what = kinds && kinds.length > 0 ? many(kinds.map((kind) => `${kind}s`)) : 'all that trades';
@@ -59,6 +59,7 @@ export function universeWords({ kinds, venues, sectors, watchlists, instruments 
     ...(sectors && sectors.length > 0 ? [`in ${many(sectors)}`] : []),
     ...(watchlists && watchlists.length > 0 ? [`in the list ${many(watchlists)}`] : []),
     ...(instruments && instruments.length > 0 ? [`of ${instruments.length} named`] : []),
+    ...(scan ? [`that ${scan} found`] : []),
   ];
   return parts.join(' ');
 }
