@@ -102,17 +102,19 @@ export function NewAlert({ pane, target }: { pane: string; target: Target | null
             />
           </Field>
         )}
-        <Field label="instrument">
-          <span className="flex items-center gap-2">
-            {!needsInstrument && kind !== 'scan' && (
-              <label className="flex items-center gap-1">
-                <input type="checkbox" className="accent-lamp" checked={anyInstrument} onChange={(changed) => setAny(changed.target.checked)} />
-                any
-              </label>
-            )}
-            <span className={instrument === null ? 'text-quiet' : 'ticker'}>{instrument ?? (needsInstrument ? 'choose one in this pane' : 'any')}</span>
-          </span>
-        </Field>
+        {kind !== 'scan' && (
+          <Field label="instrument">
+            <span className="flex items-center gap-2">
+              {!needsInstrument && (
+                <label className="flex items-center gap-1">
+                  <input type="checkbox" className="accent-lamp" checked={anyInstrument} onChange={(changed) => setAny(changed.target.checked)} />
+                  any
+                </label>
+              )}
+              <span className={instrument === null ? 'text-quiet' : 'ticker'}>{instrument ?? (needsInstrument ? 'choose one in this pane' : 'any')}</span>
+            </span>
+          </Field>
+        )}
         {kind === 'price' && (
           <Field label="price">
             <span className="flex gap-1">
