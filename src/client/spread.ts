@@ -32,6 +32,15 @@ export interface SpreadEnds {
   readonly breakEvens: readonly string[];
 }
 
+/** What legs can make and lose in money, and the best as a multiple of the worst: R is what is at risk. */
+export function multiplesOf({ worst, best }: SpreadEnds): string {
+  const [least, most] = [worst, best].map((value) => (value === null ? null : Number(value)));
+  const risked = typeof least === 'number' && least < 0 ? -least : null;
+  const inR = typeof most === 'number' && risked !== null ? `, ${(most / risked).toFixed(1)} R` : '';
+  const money = (value: number | null | undefined): string => (typeof value === 'number' ? `${signedText(value)} EUR` : 'without end');
+  return `at most ${money(most)}${inR}; at worst ${money(least)}`;
+}
+
 const signedText = (value: number): string => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(2)}`;
 
 /**

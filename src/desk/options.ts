@@ -1,8 +1,9 @@
-import { formatPrice, formatQuantity, asQuantity, type Instrument } from '../core/instrument/index.ts';
+import { formatPrice, formatQuantity, asQuantity, isInverse, type Instrument } from '../core/instrument/index.ts';
 import { expiryTime, type Quote } from '../core/market/index.ts';
 import { impliedVolatility, payoffOf, valueOption, yearsBetween, type OptionTerms, type PayoffLeg } from '../core/options/index.ts';
 import { decimalText } from '../core/scan/index.ts';
 import type { options, ShapeOf } from '../schemas/shapes.ts';
+import { averageText } from './present/text.ts';
 import type { Desk } from './desk.ts';
 
 /** The continuous rate that options are valued with. */
@@ -92,10 +93,59 @@ export async function chainOf(desk: Desk, underlying: Instrument, wanted: string
   };
 }
 
+/** The greeks of one contract at its mid's volatility; null where that is unknown. */
+function greeksOf(desk: Desk, option: Instrument, spot: number | null, dividendYield: number | null): Greeks | null {
+  const end = expiryTime(option);
+  const terms = end === null ? null : termsOf(option, spot, yearsBetween(desk.now(), end), dividendYield);
+  const mid = midOf(option, desk.quoteOf(option.id));
+  const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
+  return terms && volatility !== null ? valueOption(terms, volatility) : null;
+}
+
+type Greeks = Readonly<Record<'delta' | 'gamma' | 'theta' | 'vega', number>>;
+/** What moves as the underlying does. */
+const STRAIGHT: Greeks = { delta: 1, gamma: 0, theta: 0, vega: 0 };
+
+/** What the user holds of an underlying and of its options and futures: the legs, and their greeks together, in units of the underlying and EUR. */
+export async function heldOf(desk: Desk, underlying: Instrument, accounts: readonly string[]): Promise<ShapeOf<typeof options.held>> {
+  const positions = accounts.flatMap((account) =>
+    Object.values(desk.account(account).book.positions).flatMap((position) => {
+      const instrument = desk.instrument(position.instrument);
+      const follows = instrument.id === underlying.id || instrument.underlying === underlying.id;
+      return follows && position.quantity !== 0 && !isInverse(instrument) ? [{ account, position, instrument }] : [];
+    }),
+  );
+  await desk.market.ensure([underlying.id, ...positions.map(({ instrument }) => instrument.id)]);
+  const spot = spotOf(desk, underlying);
+  const dividendYield = spot === null ? null : yieldOf(underlying, spot);
+  const each = positions.map(({ position, instrument }) => ({
+    greeks: instrument.kind === 'option' ? greeksOf(desk, instrument, spot, dividendYield) : STRAIGHT,
+    units: (position.quantity / 10 ** instrument.quantityDecimals) * instrument.multiplier,
+  }));
+  const sum = (greek: keyof Greeks): string | null =>
+    said(each.reduce<number | null>((total, { greeks, units }) => (total === null || !greeks ? null : total + greeks[greek] * units), 0));
+  return {
+    underlying: underlying.id,
+    legs: positions.map(({ account, position, instrument }) => ({
+      account,
+      instrument: instrument.id,
+      quantity: formatQuantity(instrument, position.quantity),
+      price: averageText(instrument, position.quantity, position.cost) ?? '0',
+    })),
+    delta: sum('delta'),
+    gamma: sum('gamma'),
+    theta: sum('theta'),
+    vega: sum('vega'),
+  };
+}
+
 function termsOf(option: Instrument, spot: number | null, years: number | null, dividendYield: number | null): OptionTerms | null {
   if (spot === null || years === null || dividendYield === null || option.strike === null || option.right === null) return null;
   return { right: option.right, spot, strike: priceOf(option, option.strike), years, rate: RATE, dividendYield };
 }
+
+/** A volatility moved by percentage points; it is never below a thousandth of a point. */
+const shifted = (volatility: number, points: number): number => (points === 0 ? volatility : Math.max(1e-5, volatility + points / 100));
 
 export interface LegAsked {
   readonly instrument: string;
@@ -109,6 +159,7 @@ export async function payoffAsked(
   underlying: Instrument,
   legs: readonly LegAsked[],
   at: number | null,
+  volatilityShift = 0,
 ): Promise<ShapeOf<typeof options.payoff> | null> {
   await desk.market.ensure([underlying.id, ...legs.map(({ instrument }) => instrument)]);
   const spot = spotOf(desk, underlying);
@@ -122,7 +173,15 @@ export async function payoffAsked(
     const terms = termsOf(instrument, spot, yearsBetween(desk.now(), end), dividendYield);
     const mid = midOf(instrument, desk.quoteOf(id));
     const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
-    return { ...own, option: { right: instrument.right, strike: priceOf(instrument, instrument.strike), expiresAt: end, volatility } };
+    return {
+      ...own,
+      option: {
+        right: instrument.right,
+        strike: priceOf(instrument, instrument.strike),
+        expiresAt: end,
+        volatility: volatility === null ? null : shifted(volatility, volatilityShift),
+      },
+    };
   });
   const { points, breakEvens, worst, best } = payoffOf(made, spot, at ?? desk.now(), RATE, dividendYield);
   return {

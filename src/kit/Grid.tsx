@@ -44,6 +44,8 @@ export interface GridGroup<R> {
   readonly id: string;
   readonly words: string;
   readonly of: (row: R) => string;
+  /** What is said beside a group's name, of the group as a whole. */
+  readonly beside?: (name: string) => ReactNode;
 }
 
 interface Given<R> {
@@ -244,6 +246,7 @@ export function Grid<R>(props: Props<R>) {
                   <tr key={line.key}>
                     <th scope="rowgroup" colSpan={span} className="static text-ink">
                       {line.name} · {line.count}
+                      {grid.groups?.find(({ id }) => id === grid.groupBy)?.beside?.(line.name)}
                     </th>
                   </tr>
                 );

@@ -201,6 +201,10 @@ export const OPERATIONS = {
     query: { expiry: { type: 'string', pattern: '^\\d{4}-\\d\\d-\\d\\d$' } },
     answers: { 200: options.chain },
   },
+  'GET /api/options/{underlying}/held': {
+    summary: 'What is held of an underlying and of what follows it, in all of the user’s accounts, and its greeks together',
+    answers: { 200: options.held },
+  },
   'POST /api/options/value': { summary: 'One option, valued', body: options.valueRequest, answers: { 200: options.value } },
   'POST /api/options/payoff': { summary: 'What legs make at expiry and as of a time', body: options.payoffRequest, answers: { 200: options.payoff } },
   'GET /api/review/round-trips': {

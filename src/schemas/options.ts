@@ -31,6 +31,17 @@ export const chain = shape({
   rows: list(shape({ strike: dec, call: cell, put: cell })),
 });
 
+const greek = { ...decOrNull, description: 'Null where one of what is held has no value' } as const;
+
+export const held = shape({
+  underlying: id,
+  legs: list(shape({ account: id, instrument: id, quantity: dec, price: dec })),
+  delta: greek,
+  gamma: greek,
+  theta: greek,
+  vega: greek,
+});
+
 export const valueRequest = {
   type: 'object',
   properties: {
@@ -72,6 +83,7 @@ export const payoffRequest = {
       },
     },
     at: time,
+    volatilityShift: { ...dec, description: 'Percentage points that every leg’s implied volatility is moved by, from -100 to 100' },
   },
   required: ['legs'],
   additionalProperties: false,

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { option } from '../../demo/fixed.ts';
-import { costOf, gathered, spreadWords, type SpreadLeg } from '../../src/client/spread.ts';
+import { costOf, gathered, multiplesOf, spreadWords, type SpreadLeg } from '../../src/client/spread.ts';
 
 const call = (strike: number) =>
   option(`GANET-APR26-${strike}C`, `Gannet call ${strike}`, { underlying: 'GANET.HALM', expiry: '2026-04-17', strike: strike * 100, right: 'call' });
@@ -32,5 +32,12 @@ describe('a spread that is gathered', () => {
       'sells 2 × 40 call, buys 2 × 44 call, brings 2.24, at most +2.24, at worst without end, nowhere even',
     );
     expect(spreadWords(legs.slice(0, 1), null, 100, of)).to.equal('buys 40 call, costs 1.67');
+  });
+
+  it('says the best as a multiple of what is at risk', () => {
+    expect(multiplesOf({ worst: '-112', best: '288', breakEvens: [] })).to.equal('at most +288.00 EUR, 2.6 R; at worst −112.00 EUR');
+    expect(multiplesOf({ worst: '-112', best: null, breakEvens: [] })).to.equal('at most without end; at worst −112.00 EUR');
+    expect(multiplesOf({ worst: null, best: '224', breakEvens: [] })).to.equal('at most +224.00 EUR; at worst without end');
+    expect(multiplesOf({ worst: '12', best: '24', breakEvens: [] })).to.equal('at most +24.00 EUR; at worst +12.00 EUR');
   });
 });

@@ -5,7 +5,7 @@ import { invalid, problem } from '../_problem.ts';
 
 export const ALL = endpoint('/api/options/payoff', {
   POST: async (call) => {
-    const { legs, at } = call.body as { legs: readonly LegAsked[]; at?: string };
+    const { legs, at, volatilityShift = '0' } = call.body as { legs: readonly LegAsked[]; at?: string; volatilityShift?: string };
     const problems: { path: string; message: string }[] = [];
     let underlying: Instrument | undefined;
     legs.forEach((leg, i) => {
@@ -19,8 +19,9 @@ export const ALL = endpoint('/api/options/payoff', {
       if (Number(leg.quantity) === 0) problems.push({ path: `/legs/${i}/quantity`, message: 'must not be 0' });
       if (Number(leg.price) < 0) problems.push({ path: `/legs/${i}/price`, message: 'must not be below 0' });
     });
+    if (Math.abs(Number(volatilityShift)) > 100) problems.push({ path: '/volatilityShift', message: 'must be from -100 to 100' });
     if (problems.length > 0 || !underlying) return invalid(problems);
-    const answer = await payoffAsked(call.desk, underlying, legs, at === undefined ? null : Date.parse(at));
+    const answer = await payoffAsked(call.desk, underlying, legs, at === undefined ? null : Date.parse(at), Number(volatilityShift));
     return answer ? json(200, answer) : problem(409, 'conflict', `${underlying.id} has no price yet.`);
   },
 });

@@ -1,18 +1,9 @@
 import type { GridColumn } from '../../../kit/Grid.tsx';
 import { instrumentOf, type ApiPosition } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
-
-const GREEKS = ['delta', 'gamma', 'theta', 'vega'] as const;
-type Greek = (typeof GREEKS)[number];
+import { GREEKS, GREEK_WORDS, greekText, greeksWords, type Greek } from './greeks.ts';
 
 const AGAIN_MS = 2000;
-const PLACES: Readonly<Record<Greek, number>> = { delta: 1, gamma: 2, theta: 2, vega: 2 };
-const WORDS: Readonly<Record<Greek, string>> = {
-  delta: 'units of the underlying that move as this does',
-  gamma: 'how delta changes per 1.00 of the underlying',
-  theta: 'EUR a calendar day',
-  vega: 'EUR per percentage point of volatility',
-};
 
 /** A greek of a whole position: an option's, times contracts and multiplier; what is the underlying itself has delta alone. */
 function GreekCell({ position, greek }: { position: ApiPosition; greek: Greek }) {
@@ -24,7 +15,7 @@ function GreekCell({ position, greek }: { position: ApiPosition; greek: Greek })
     { when: isOption && position.quantity !== '0', everyMs: AGAIN_MS },
   );
   if (!instrument || position.quantity === '0') return '';
-  const said = (value: number): string => value.toFixed(PLACES[greek]).replace('-', '−');
+  const said = (value: number): string => greekText(greek, value);
   if (!isOption) return greek === 'delta' && (instrument.kind === 'share' || instrument.kind === 'fund') ? said(Number(position.quantity)) : '';
   const cell = chain?.rows.flatMap(({ call, put }) => [call, put]).find((one) => one?.instrument === position.instrument);
   const of = cell?.[greek];
@@ -36,8 +27,16 @@ export const GREEK_COLUMNS: readonly GridColumn<ApiPosition>[] = GREEKS.map((gre
   head: greek,
   figure: true,
   cell: (position) => <GreekCell position={position} greek={greek} />,
-  cellProps: () => ({ title: WORDS[greek] }),
+  cellProps: () => ({ title: GREEK_WORDS[greek] }),
 }));
 
 /** What a position is of: an option's underlying, else itself. */
 export const underlyingOf = ({ instrument }: ApiPosition): string => instrumentOf(instrument)?.underlying ?? instrument;
+
+/** Beside the name of a group of one underlying: the greeks of all that is held of it. */
+export function GroupGreeks({ underlying }: { underlying: string }) {
+  const { data: held } = useAsked('GET /api/options/{underlying}/held', { path: { underlying } }, { everyMs: AGAIN_MS });
+  return held && held.legs.some(({ instrument }) => instrumentOf(instrument)?.kind === 'option') ? (
+    <span className="ml-3 font-normal text-quiet">{greeksWords(held)}</span>
+  ) : null;
+}

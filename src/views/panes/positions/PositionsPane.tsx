@@ -16,7 +16,7 @@ import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
-import { GREEK_COLUMNS, underlyingOf } from './Greek.tsx';
+import { GREEK_COLUMNS, GroupGreeks, underlyingOf } from './Greek.tsx';
 import { POSITIONS } from './settings.ts';
 
 function ifStopped(position: ApiPosition): ReactNode {
@@ -85,7 +85,7 @@ const COLUMNS: readonly GridColumn<ApiPosition>[] = [
 const GROUPS = [
   { id: 'account', words: 'account', of: (position: ApiPosition) => position.account },
   { id: 'venue', words: 'venue', of: (position: ApiPosition) => instrumentOf(position.instrument)?.venue ?? '–' },
-  { id: 'underlying', words: 'underlying', of: underlyingOf },
+  { id: 'underlying', words: 'underlying', of: underlyingOf, beside: (name: string) => <GroupGreeks underlying={name} /> },
   { id: 'kind', words: 'kind', of: (position: ApiPosition) => instrumentOf(position.instrument)?.kind ?? '–' },
 ];
 

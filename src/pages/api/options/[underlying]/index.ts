@@ -1,6 +1,6 @@
-import { chainOf, expiriesOf } from '../../../desk/options.ts';
-import { endpoint, json } from '../_endpoint.ts';
-import { invalid, notFound } from '../_problem.ts';
+import { chainOf, expiriesOf } from '../../../../desk/options.ts';
+import { endpoint, json } from '../../_endpoint.ts';
+import { invalid, notFound } from '../../_problem.ts';
 
 export const ALL = endpoint('/api/options/{underlying}', {
   GET: async (call) => {
