@@ -1,5 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts';
+import { baskets } from './baskets.ts';
 import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { finding, options, phrases } from './finding.ts';
@@ -22,6 +23,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['phrases', phrases],
   ['options', options],
   ['review', review],
+  ['baskets', baskets],
   ['chart', chart],
   ['pan', panAndZoom],
   ['open', openWorkspace],

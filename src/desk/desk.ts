@@ -318,6 +318,8 @@ export class Desk {
         }
         case 'done':
           return accepted({ kind: 'done' });
+        case 'many':
+          throw new Error('several orders at once are asked for by placeMany');
         default:
           return answer satisfies never;
       }
@@ -356,6 +358,13 @@ export class Desk {
   async place(account: string, order: OrderIntent): Promise<Result<string, Refusal>> {
     const answer = await this.perform(account, { kind: 'asked', intent: { kind: 'place', order } });
     if (answer.kind === 'order') return accepted(answer.orderId);
+    return refused(answer.kind === 'refused' ? answer.refusal : RECONCILING);
+  }
+
+  /** Asks for several orders in one decision, without waiting for the venue: what became of each, or why none could be asked for. */
+  async placeMany(account: string, orders: readonly OrderIntent[]): Promise<Result<readonly Result<string, Refusal>[], Refusal>> {
+    const answer = await this.perform(account, { kind: 'asked', intent: { kind: 'place-many', orders } });
+    if (answer.kind === 'many') return accepted(answer.placed);
     return refused(answer.kind === 'refused' ? answer.refusal : RECONCILING);
   }
 

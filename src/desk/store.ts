@@ -77,6 +77,8 @@ export interface OrderQuery extends PageQuery {
 export interface FillQuery extends PageQuery {
   readonly accounts: readonly string[];
   readonly instrument?: string;
+  /** Of these orders only. */
+  readonly orderIds?: readonly string[];
 }
 
 /** What the tables gain up to an entry. Writing it twice changes nothing. */

@@ -113,6 +113,16 @@ for (const [name, open] of KINDS)
       expect([await store.order('MAIN-1'), (await store.watermark()).seq]).to.deep.equal([null, 0]);
     });
 
+    it('finds the fills of orders however many came after them', async () => {
+      const fill = (seq: number, orderId: string) => ({ id: `f${seq}`, seq, account: 'MAIN', instrument: 'GANET.HALM', orderId, value: '{}' });
+      const later = Array.from({ length: 1200 }, (_, i) => fill(i + 3, 'MAIN-9'));
+      await store.project({ upTo: 1300, hash: 'h', orders: [], fills: [fill(1, 'MAIN-1'), fill(2, 'MAIN-2'), ...later], asked: [] });
+      const found = await store.fills({ accounts: ['MAIN'], orderIds: ['MAIN-1', 'MAIN-2'], limit: Infinity });
+      expect(found.map(({ id }) => id)).to.deep.equal(['f1', 'f2']);
+      expect((await store.fills({ accounts: ['MAIN'], limit: Infinity })).length).to.equal(1202);
+      expect(await store.fills({ accounts: ['OTHER'], orderIds: ['MAIN-1'], limit: Infinity })).to.deep.equal([]);
+    });
+
     it('keeps one snapshot an account, the newest', async () => {
       await store.saveSnapshot({ account: 'MAIN', seq: 4, version: 2, state: '{}' });
       await store.saveSnapshot({ account: 'MAIN', seq: 9, version: 2, state: '{"x":1}' });

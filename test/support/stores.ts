@@ -137,7 +137,10 @@ export class MemoryDeskStore implements DeskStore {
 
   fills(query: FillQuery): Promise<FillRow[]> {
     const mine = [...this.fillRows.values()].filter(
-      (row) => query.accounts.includes(row.account) && (query.instrument === undefined || row.instrument === query.instrument),
+      (row) =>
+        query.accounts.includes(row.account) &&
+        (query.instrument === undefined || row.instrument === query.instrument) &&
+        (query.orderIds?.includes(row.orderId) ?? true),
     );
     return Promise.resolve(pageOf(mine, query));
   }

@@ -15,7 +15,7 @@ import { CLOSE_AGAIN_MS, closesAgain, decideJudged, watchedForLosses, watchesLos
 import { decideLock, decideSetRules } from './rules-asked.ts';
 import { decideLinkOrders, decidePlaceGroup } from './group.ts';
 import type { Intent } from './intents.ts';
-import { decidePlace, refusedEntry } from './place.ts';
+import { decidePlace, decidePlaceMany, refusedEntry } from './place.ts';
 import { decideAnswerPlan, decidePutPlan, decideStopPlan } from './plan-asked.ts';
 import { decideArrange } from './plans.ts';
 import { decideBack, decideCutOff, decidePriced } from './priced.ts';
@@ -72,6 +72,8 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
   switch (intent.kind) {
     case 'place':
       return decidePlace(state, intent.order, facts);
+    case 'place-many':
+      return decidePlaceMany(state, intent.orders, facts);
     case 'place-group':
       return decidePlaceGroup(state, intent, facts);
     case 'link-orders':
@@ -167,6 +169,7 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
       const unpriced = limitPriceOf(terms, side, instrumentOf(instrument)) === null && stopPriceOf(terms) === null;
       return { ...NO_NEEDS, quotes: valued(instrument), books: unpriced ? [instrument] : [], clientOrderIds: [clientOrderId] };
     }
+    case 'place-many':
     case 'place-group': {
       const instruments = new Set(intent.orders.map(({ instrument }) => instrument));
       const quotes = new Set([...instruments].flatMap((id) => [...valued(id)]));

@@ -1,5 +1,6 @@
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderGroup, Refusal } from '../orders/index.ts';
+import type { Result } from '../result.ts';
 import type { Draft, EntryBy, EntryData, HistoryLine } from './entries.ts';
 import type { Lodged } from './broker.ts';
 import type { AccountState } from './state.ts';
@@ -12,6 +13,8 @@ export type Answer =
   | { readonly kind: 'waits' }
   /** `made` is false where the same request had been made before. */
   | { readonly kind: 'order'; readonly orderId: string; readonly made: boolean; readonly requestId: string | null }
+  /** What became of each of several orders, in their order. */
+  | { readonly kind: 'many'; readonly placed: readonly Result<string, Refusal>[] }
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orderIds: readonly string[]; readonly requestId: string | null; readonly made: boolean }
   | { readonly kind: 'plan'; readonly planId: string }
   | { readonly kind: 'cash'; readonly requestId: string; readonly made: boolean }

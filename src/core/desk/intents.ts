@@ -13,6 +13,8 @@ export type CloseAmount =
 /** What a trader asks of an account, in exact units. Read once at the edge. */
 export type Intent =
   | { readonly kind: 'place'; readonly order: OrderIntent }
+  /** Several orders in one decision, each for itself: one that is refused keeps none of the others back. */
+  | { readonly kind: 'place-many'; readonly orders: readonly OrderIntent[] }
   | { readonly kind: 'place-group'; readonly orders: readonly OrderIntent[]; readonly onPartialFill: OrderGroup['onPartialFill'] | null }
   | { readonly kind: 'link-orders'; readonly orderIds: readonly string[]; readonly onPartialFill: OrderGroup['onPartialFill'] | null }
   | { readonly kind: 'replace'; readonly orderId: string; readonly change: OrderChange; readonly version: number | null; readonly clientOrderId: string | null }

@@ -1,4 +1,5 @@
 import { canonical } from '../canonical.ts';
+import { accepted, refused, type Result } from '../result.ts';
 import { formatQuantity } from '../instrument/index.ts';
 import { waitingPlan, type ExitPlan } from '../exits/index.ts';
 import { applyReport, isHere, orderSentence, refusalText, type Order, type OrderIntent, type Refusal } from '../orders/index.ts';
@@ -6,7 +7,7 @@ import { answered, draft, linkDown, stillReconciling, type Decision } from './de
 import type { Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeOrder } from './gate.ts';
-import type { AccountState } from './state.ts';
+import { asIfWorking, type AccountState } from './state.ts';
 import { historyLine, reportHistory, reportText } from './words.ts';
 
 const usedOtherwise = (id: string): Refusal => ({
@@ -76,9 +77,47 @@ export const heldEntry = (state: AccountState, facts: Facts, order: Order, cause
   });
 };
 
+/** What a request says, by which the same one is known again. */
+const contentOf = (intent: OrderIntent): string =>
+  canonical({ ...intent, exitPlan: intent.exitPlan?.byName ? intent.exitPlan.name : (intent.exitPlan ?? undefined) });
+
+const wordsOf = ({ side, instrument, terms }: OrderIntent, facts: Facts): string =>
+  `${side} ${formatQuantity(facts.instrument(instrument), terms.quantity)} ${instrument}`;
+
+/** Several orders in one commit, judged one after the other as if those before worked already. */
+export function decidePlaceMany(state: AccountState, intents: readonly OrderIntent[], facts: Facts): Decision {
+  if (facts.link === 'down') return linkDown();
+  if (facts.link === 'reconciling') return stillReconciling();
+  const entries: Draft[] = [];
+  const placed: Result<string, Refusal>[] = [];
+  let now = state;
+  for (const intent of intents) {
+    const content = contentOf(intent);
+    const before = askedBefore(intent.clientOrderId, content, facts);
+    if (before) {
+      placed.push(before.answer.kind === 'order' ? accepted(before.answer.orderId) : refused((before.answer as { refusal: Refusal }).refusal));
+      continue;
+    }
+    const judged = judgeOrder(now, intent, facts);
+    const order = judged.case?.order;
+    if (judged.refusal || !order) {
+      entries.push(...refusedEntry(now, facts, wordsOf(intent, facts), intent, intent.instrument, null, judged.refusal as Refusal).entries);
+      placed.push(refused(judged.refusal as Refusal));
+      continue;
+    }
+    const at = entries.length;
+    entries.push(orderEntry(now, facts, order, now.count + 1, content));
+    if (isHere(order)) entries.push(heldEntry(now, facts, order, at));
+    if (order.exitPlan) entries.push(planEntry(now, facts, order, { inDecision: at }));
+    placed.push(accepted(order.id));
+    now = { ...asIfWorking(now, [order], facts), count: now.count + 1 };
+  }
+  return { entries, answer: { kind: 'many', placed } };
+}
+
 /** A new order: known by its name, or judged by the gate. */
 export function decidePlace(state: AccountState, intent: OrderIntent, facts: Facts): Decision {
-  const content = canonical({ ...intent, exitPlan: intent.exitPlan?.byName ? intent.exitPlan.name : (intent.exitPlan ?? undefined) });
+  const content = contentOf(intent);
   const before = askedBefore(intent.clientOrderId, content, facts);
   if (before) return before;
   if (facts.link === 'down') return linkDown();
@@ -86,8 +125,7 @@ export function decidePlace(state: AccountState, intent: OrderIntent, facts: Fac
   const order = judged.case?.order;
   if (facts.link === 'reconciling') return order && !order.opening ? { entries: [], answer: { kind: 'waits' } } : stillReconciling();
   if (judged.refusal || !order) {
-    const what = `${intent.side} ${formatQuantity(facts.instrument(intent.instrument), intent.terms.quantity)} ${intent.instrument}`;
-    return refusedEntry(state, facts, what, intent, intent.instrument, null, judged.refusal as Refusal);
+    return refusedEntry(state, facts, wordsOf(intent, facts), intent, intent.instrument, null, judged.refusal as Refusal);
   }
   const entries = [orderEntry(state, facts, order, state.count + 1, content)];
   if (isHere(order)) entries.push(heldEntry(state, facts, order));

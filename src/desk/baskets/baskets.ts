@@ -1,6 +1,6 @@
 import { isOver, partOf, type Pace, type RowState } from '../../core/basket/index.ts';
 import { closingTerms, type Entry, type Working } from '../../core/desk/index.ts';
-import { asHalves, asQuantity, type Halves, type Quantity, parseQuantity } from '../../core/instrument/index.ts';
+import { asHalves, asQuantity, type Halves, type Price, type Quantity, parseQuantity } from '../../core/instrument/index.ts';
 import { orderState, refusalText, type OrderIntent, type Refusal } from '../../core/orders/index.ts';
 import { accepted, refused, type Result } from '../../core/result.ts';
 import { canonical } from '../../core/canonical.ts';
@@ -14,6 +14,12 @@ interface Parts {
   readonly desk: Desk;
   readonly store: BasketStore;
   readonly planOf: (user: string) => PlanNamed;
+}
+
+/** A row that waits to be sent, and its place in the run. */
+interface Waiting {
+  readonly i: number;
+  readonly row: RunRow;
 }
 
 const NO_LINK: Refusal = { kind: 'unavailable', detail: 'There is no link to the broker. Nothing was sent or kept.' };
@@ -237,20 +243,41 @@ export class Baskets implements Follower {
     return true;
   }
 
-  private async sendRows(first: Run): Promise<Run> {
+  private sendRows(run: Run): Promise<Run> {
+    return run.pace === 'at-once' ? this.sendAll(run) : this.sendNext(run);
+  }
+
+  /** Sends what waits, each row when the one before is over. */
+  private async sendNext(first: Run): Promise<Run> {
     let run = first;
     for (const [i, row] of first.rows.entries()) {
       if (row.state !== 'waiting') {
-        if (run.pace === 'one-by-one' && !isOver(await this.stateOf(row))) return run;
+        if (!isOver(await this.stateOf(row))) return run;
         continue;
       }
-      const next = await this.sendRow(run, i, run.pace === 'one-by-one' ? this.priced(row) : row);
-      if (next === 'no link') return run;
-      run = withRow(run, i, next.row);
-      if (next.text !== null) run = logged(run, this.parts.desk.now(), next.text, row.id);
+      const next = await this.sendSome(run, [{ i, row: this.priced(row) }]);
+      if (next === null) return run;
+      run = next;
       await this.put(run);
-      if (run.pace === 'one-by-one' && !isOver(await this.stateOf(next.row))) return run;
+      if (!isOver(await this.stateOf(run.rows[i] as RunRow))) return run;
     }
+    return run;
+  }
+
+  /** Sends all that waits, in row order: what lies together in one account as one decision. */
+  private async sendAll(first: Run): Promise<Run> {
+    let run = first;
+    const waiting = first.rows.flatMap((row, i) => (row.state === 'waiting' ? [{ i, row }] : []));
+    for (let at = 0; at < waiting.length;) {
+      const account = waiting[at]?.row.row.account;
+      const other = waiting.findIndex(({ row }, k) => k > at && row.row.account !== account);
+      const end = other < 0 ? waiting.length : other;
+      const next = await this.sendSome(run, waiting.slice(at, end));
+      if (next === null) break;
+      run = next;
+      at = end;
+    }
+    if (run !== first) await this.put(run);
     return run;
   }
 
@@ -261,20 +288,34 @@ export class Baskets implements Follower {
     return { ...row, arrival: midOf(desk, row.row.instrument), limit: limit.ok ? limit.value : null };
   }
 
-  private async sendRow(run: Run, i: number, row: RunRow): Promise<{ row: RunRow; text: string | null } | 'no link'> {
+  /** Sends rows of one account; the run with what became of them, or null where there is no link. */
+  private async sendSome(run: Run, rows: readonly Waiting[]): Promise<Run | null> {
+    const { desk } = this.parts;
+    const reads = await Promise.all(rows.map((one) => this.readWaiting(run, one)));
+    const intents = reads.flatMap((read) => (read.ok ? [read.value.intent] : []));
+    const asked = intents.length === 0 ? accepted([]) : await desk.placeMany(rows[0]?.row.row.account ?? '', intents);
+    if (!asked.ok && asked.refusal.kind === 'unavailable') return null;
+    let next = run;
+    let at = 0;
+    rows.forEach(({ i, row }, k) => {
+      const read = reads[k] as (typeof reads)[number];
+      const placed = !read.ok ? read : asked.ok ? (asked.value[at++] as Result<string, Refusal>) : asked;
+      if (placed.ok && read.ok) next = withRow(next, i, { ...row, state: 'sent', orderId: placed.value, limit: read.value.limit });
+      else if (!placed.ok) {
+        const reason = refusalText(placed.refusal);
+        next = logged(withRow(next, i, { ...row, state: 'refused', reason, arrival: null }), desk.now(), `Refused: ${reason}`, row.id);
+      }
+    });
+    return next;
+  }
+
+  /** A row as the order that it becomes, with the limit that it goes with. */
+  private async readWaiting(run: Run, { i, row }: Waiting): Promise<Result<{ intent: OrderIntent; limit: Price | null }, Refusal>> {
     const { desk, planOf } = this.parts;
-    const no = (refusal: Refusal): { row: RunRow; text: string } => {
-      const reason = refusalText(refusal);
-      return { row: { ...row, state: 'refused', reason, arrival: null }, text: `Refused: ${reason}` };
-    };
     const limit = row.limit === null ? limitNow(desk, row.row) : accepted(row.limit);
-    if (!limit.ok) return no(limit.refusal);
+    if (!limit.ok) return limit;
     const read = await readRow(row.row, desk.instrument(row.row.instrument), nameOf(run, i), planOf(run.user), { quantity: row.asked, limit: limit.value });
-    if (!read.ok) return no(read.refusal);
-    const answer = await desk.place(row.row.account, read.value);
-    if (!answer.ok && answer.refusal.kind === 'unavailable') return 'no link';
-    if (!answer.ok) return no(answer.refusal);
-    return { row: { ...row, state: 'sent', orderId: answer.value, limit: limit.value }, text: null };
+    return read.ok ? accepted({ intent: read.value, limit: limit.value }) : read;
   }
 
   private async reverseRows(first: Run): Promise<Run> {

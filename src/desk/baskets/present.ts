@@ -6,6 +6,7 @@ import { averagePrice, valueAt } from '../../core/portfolio/index.ts';
 import { plus, NO_MONEY } from '../../core/number/index.ts';
 import { isoTime } from '../present/index.ts';
 import type { baskets, ShapeOf } from '../../schemas/shapes.ts';
+import type { Fill } from '../../core/desk/index.ts';
 import type { Desk } from '../desk.ts';
 import { midOf } from './baskets.ts';
 import type { Run, RunRow } from './things.ts';
@@ -14,7 +15,13 @@ type RunAnswer = ShapeOf<typeof baskets.run>;
 
 /** A run as it is answered: each row where its order stands, and how far all of it is. */
 export async function presentRun(desk: Desk, run: Run): Promise<RunAnswer> {
-  const rows = await Promise.all(run.rows.map((row) => presentRow(desk, row)));
+  const sent = run.rows.flatMap(({ orderId }) => orderId ?? []);
+  const accounts = [...new Set(run.rows.map(({ row }) => row.account))];
+  // Whatever came of an order later: a fill is never out of reach.
+  const fills = sent.length === 0 ? [] : await desk.listFills({ accounts, orderIds: sent, limit: Infinity });
+  const byOrder = new Map<string, Fill[]>();
+  for (const fill of fills) byOrder.set(fill.orderId, [...(byOrder.get(fill.orderId) ?? []), fill]);
+  const rows = await Promise.all(run.rows.map((row) => presentRow(desk, row, byOrder.get(row.orderId ?? '') ?? [])));
   const { id, clientRunId, basket, percent, pace, state } = run;
   return {
     id,
@@ -29,11 +36,9 @@ export async function presentRun(desk: Desk, run: Run): Promise<RunAnswer> {
   };
 }
 
-async function presentRow(desk: Desk, row: RunRow): Promise<{ answer: RunAnswer['rows'][number]; counted: CountedRow }> {
+async function presentRow(desk: Desk, row: RunRow, fills: readonly Fill[]): Promise<{ answer: RunAnswer['rows'][number]; counted: CountedRow }> {
   const instrument = desk.instrument(row.row.instrument);
   const working = row.orderId === null ? null : await desk.workingOrPast(row.orderId, row.row.account);
-  const all = working === null ? [] : await desk.listFills({ accounts: [row.row.account], instrument: instrument.id, limit: 1000 });
-  const fills = all.filter(({ orderId }) => orderId === row.orderId).map(({ price, quantity }) => ({ price, quantity }));
   const state: RowState = working ? orderState(working.order) : row.state === 'sent' ? 'pending-new' : row.state;
   const filled = asQuantity(fills.reduce<number>((sum, { quantity }) => sum + quantity, 0));
   const cost = fills.reduce((sum, { price, quantity }) => plus(sum, valueAt(instrument, quantity, price)), NO_MONEY);

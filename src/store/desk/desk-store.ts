@@ -29,6 +29,7 @@ export interface StoredEntry {
 interface Page {
   readonly accounts: readonly string[];
   readonly instrument?: string;
+  readonly orderIds?: readonly string[];
   readonly before?: number;
   readonly after?: number;
   readonly limit: number;
@@ -212,9 +213,10 @@ export class DeskStore<State extends string> {
   }
 
   async fills(query: Page): Promise<StoredFill[]> {
-    const { accounts, instrument } = query;
+    const { accounts, instrument, orderIds } = query;
     const where: WhereOptions[] = [{ account: { [Op.in]: [...accounts] } }, pageBounds(query)];
     if (instrument !== undefined) where.push({ instrument });
+    if (orderIds !== undefined) where.push({ orderId: { [Op.in]: [...orderIds] } });
     return this.page(this.fillTable, where, query);
   }
 
@@ -229,7 +231,9 @@ export class DeskStore<State extends string> {
 
   private async page<T>(table: ModelStatic<Model>, where: WhereOptions[], { after, limit }: Page): Promise<T[]> {
     const onwards = after !== undefined;
-    const rows = await this.rows<T>(table.findAll({ where: { [Op.and]: where }, order: [['seq', onwards ? 'ASC' : 'DESC']], limit, raw: true }));
+    const rows = await this.rows<T>(
+      table.findAll({ where: { [Op.and]: where }, order: [['seq', onwards ? 'ASC' : 'DESC']], ...(Number.isFinite(limit) ? { limit } : {}), raw: true }),
+    );
     return onwards ? rows : rows.reverse();
   }
 

@@ -132,4 +132,8 @@ export const TABLE_MIGRATIONS: readonly Migration[] = [
       await context.addIndex('orders', ['groupId']);
     },
   },
+  {
+    name: '2026-11-26-fills-by-order',
+    up: ({ context }) => context.addIndex('fills', ['orderId']),
+  },
 ];

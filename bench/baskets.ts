@@ -1,0 +1,66 @@
+import { Client, dropFolder, newFolder, startServer, tapeMarket, writeTape } from '../test/support/server.ts';
+import { ms, percentile, times, type Figure } from './table.ts';
+
+const ROWS = 200;
+const ROUNDS = 20;
+
+/** A basket of 200 rows: checked as a whole, and sent at once; beside one order of it by itself. */
+export async function baskets(): Promise<Figure[]> {
+  const ids = ['GANET.HALM', 'BRINE.HALM'];
+  const folder = newFolder();
+  const tape = writeTape([...tapeMarket('GANET.HALM', 41.2), ...tapeMarket('BRINE.HALM', 27.3)].sort());
+  const server = await startServer({ KAVIX_MARKET: `tape:${tape}`, KAVIX_DATA: folder });
+  const client = await Client.signIn(server.address);
+  await client.get(`/api/quotes?instruments=${ids.join(',')}`);
+  const row = (i: number): object => ({
+    id: `r${i}`,
+    account: 'MAIN',
+    instrument: ids[i % ids.length],
+    side: 'buy',
+    type: 'limit',
+    quantity: '1',
+    limitPrice: i % ids.length === 0 ? '38.00' : '25.00',
+  });
+  const rows = Array.from({ length: ROWS }, (_, i) => row(i));
+  await client.post('/api/baskets', { name: 'bench', rows });
+  const inServer = async (path: string, body: object): Promise<number> => {
+    const reply = await client.post(path, body);
+    if (reply.status >= 300) throw new Error(JSON.stringify(reply.body));
+    return Number(/dur=([\d.]+)/.exec(reply.headers.get('server-timing') ?? '')?.[1]);
+  };
+  const checked: number[] = [];
+  for (let i = 0; i < ROUNDS; i++) checked.push(await inServer('/api/baskets/bench/check', {}));
+  const single: number[] = [];
+  for (let i = 0; i < ROWS; i++) {
+    const { id: _id, ...order } = row(i) as { id: string };
+    single.push(await inServer('/api/orders', { clientOrderId: `s${i}`, ...order }));
+  }
+  await client.post('/api/orders/cancel', { account: 'MAIN' });
+  const from = performance.now();
+  const run = await client.post('/api/baskets/bench/send', { percent: '100', pace: 'at-once', clientRunId: 'bench' });
+  const { id } = run.body as { id: string };
+  for (;;) {
+    const { rows: now } = (await client.get(`/api/basket-runs/${id}`)).body as { rows: { orderId: string | null }[] };
+    if (now.every(({ orderId }) => orderId !== null)) break;
+  }
+  const committed = performance.now() - from;
+  await server.stop();
+  dropFolder(folder);
+  const one = percentile(single, 0.5);
+  return [
+    {
+      what: 'a basket of 200 rows checked, in the server, median',
+      value: ms(percentile(checked, 0.5)),
+      baseline: `${ms(one)} one order placed`,
+      ratio: times(percentile(checked, 0.5) / one),
+      wanted: '≤ 60 ms',
+    },
+    {
+      what: '200 rows sent at once: all intents committed, seen over HTTP',
+      value: ms(committed),
+      baseline: `${ms(one * ROWS)} one after another`,
+      ratio: times(committed / (one * ROWS)),
+      wanted: '≤ 40 ms',
+    },
+  ];
+}
