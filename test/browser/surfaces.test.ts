@@ -133,6 +133,33 @@ describe('the surfaces one orders from', function () {
     await untilOrder(({ limitPrice, stopPrice }) => limitPrice === '40.00' || stopPrice === '40.00');
   });
 
+  it('take a size from what may be risked, in ticket and slip, and send nothing by that', async () => {
+    const before = (await orders()).length;
+    const ticket = 'form[aria-label^="Ticket"]';
+    const quantity = (): Promise<string> => driver.executeScript(`return document.querySelector('${ticket} input[id$="-quantity"]').value`);
+    const asked = async (money: string, to: string): Promise<void> => {
+      await driver.wait(until.elementLocated(By.css('[aria-label="Money"]')), 4000).then((input) => input.sendKeys(money));
+      await driver.findElement(By.css('[aria-label="At risk to"]')).sendKeys(to);
+    };
+    const taken = (): Promise<string> =>
+      page.until<string>(`return [...document.querySelectorAll('button')].find((one) => /^take [\\d,]+$/.test(one.textContent))?.textContent`);
+    await driver.findElement(By.xpath('//form[starts-with(@aria-label, "Ticket")]//button[normalize-space(.)="by …"]')).click();
+    await asked('200', 'bid - 1 %');
+    const { bid } = ((await api.get('/api/quotes?instruments=GANET.HALM')).body as { items: { bid: string }[] }).items[0] ?? { bid: '0' };
+    const limit = Number(await driver.executeScript<string>(`return document.querySelector('${ticket} input[id$="-limitPrice"]').value`));
+    const words = await taken();
+    const size = Number(/([\d,]+)/.exec(words)?.[1]?.replace(',', ''));
+    // By hand: what a unit loses down to there, and the fees in and out, a tenth of a percent each.
+    const stop = Number(bid) * 0.99;
+    const lost = (units: number): number => units * (limit - stop) + Math.max(2, units * limit * 0.001) + Math.max(2, units * stop * 0.001);
+    expect(lost(size)).to.be.at.most(200.01);
+    expect(lost(size + 1)).to.be.above(199.99);
+    await page.keys(Key.ENTER);
+    await driver.wait(async () => (await quantity()) === String(size), 3000, 'the size was not taken');
+    expect((await orders()).length).to.equal(before);
+    expect(await page.violations()).to.deep.equal([]);
+  });
+
   it('draw a chart without holes after the clock ran on and after the stream was lost', async () => {
     await page.menuInterval('1m');
     await page.until(`return document.querySelector('[data-testid="data-line"]').textContent.includes('C ')`);

@@ -1,3 +1,4 @@
+import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { type OrderWish } from '../../client/gestures/index.ts';
@@ -19,9 +20,11 @@ import {
 } from '../../core/instrument/index.ts';
 import { TRAIL_UNITS, type TrailUnit, type TriggerSource } from '../../core/market/index.ts';
 import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
-import { quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
+import type { Product } from '../../core/portfolio/index.ts';
+import { $accounts, quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
 import { HeldHere } from './HeldHere.tsx';
 import { SetupSpeaks } from './SetupSpeaks.tsx';
+import { SizeBy } from './SizeBy.tsx';
 import { useAsked, useSavedPlans } from './queries.tsx';
 
 export interface FormValues {
@@ -41,6 +44,7 @@ export interface FormValues {
   heldBy: 'venue' | 'here';
   exitPlan: string;
   setup: string;
+  product: Product;
 }
 
 export const formOf = (wish: OrderWish): FormValues => ({
@@ -59,6 +63,7 @@ export const formOf = (wish: OrderWish): FormValues => ({
   heldBy: wish.heldBy ?? 'venue',
   exitPlan: typeof wish.exitPlan === 'string' ? wish.exitPlan : '',
   setup: wish.setup ?? '',
+  product: wish.product ?? 'overnight',
 });
 
 const usesLimit = (type: OrderWish['type']): boolean => type === 'limit' || type === 'stop-limit';
@@ -89,7 +94,7 @@ export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'in
     ...(setup ? { setup } : {}),
     ...(base.reduceOnly ? { reduceOnly: true } : {}),
     ...(base.crossesZero ? { crossesZero: true } : {}),
-    ...(base.product ? { product: base.product } : {}),
+    ...(values.product === 'overnight' ? {} : { product: values.product }),
   };
 }
 
@@ -139,6 +144,7 @@ function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: stri
 type Form = ReturnType<typeof useForm<FormValues>>;
 
 interface FieldsProps {
+  readonly account: string;
   readonly form: Form;
   readonly instrument: Instrument;
   readonly prefix: string;
@@ -152,6 +158,10 @@ const TYPE_WORDS: Readonly<Record<OrderWish['type'], string>> = {
   'stop-limit': 'by limit once the price is there',
   'trailing-stop': 'by market, on a stop that follows',
 };
+const PRODUCT_WORDS: Readonly<Record<Product, string>> = {
+  overnight: 'kept as long as you like',
+  intraday: 'less margin; the broker closes it at 17:20',
+};
 const WATCHED = [
   { value: 'last', words: 'last trade' },
   { value: 'bid', words: 'bid' },
@@ -159,7 +169,7 @@ const WATCHED = [
 ] as const;
 
 /** The fields of an order, the same in the slip and in a Ticket. */
-export function OrderFields({ form, instrument, prefix, problem }: FieldsProps) {
+export function OrderFields({ account, form, instrument, prefix, problem }: FieldsProps) {
   const { register, watch, setValue } = form;
   const values = watch();
   const takes = venueOrderTypes(instrument.venue, instrument.kind);
@@ -190,6 +200,7 @@ export function OrderFields({ form, instrument, prefix, problem }: FieldsProps) 
           onKeyDown={stepper(instrument, kind, values[name], (text) => pick(name, text))}
         />
         {kind === 'price' && <PriceButtons instrument={instrument} onPick={(text) => pick(name, text)} />}
+        {kind === 'quantity' && <SizeBy wish={wishOf(values, { account, instrument: instrument.id })} onTake={(text) => pick('quantity', text)} />}
       </span>
     </>
   );
@@ -257,7 +268,7 @@ export function OrderFields({ form, instrument, prefix, problem }: FieldsProps) 
         )}
       </span>
       <span />
-      <MoreFields form={form} instrument={instrument} prefix={prefix} />
+      <MoreFields account={account} form={form} instrument={instrument} prefix={prefix} />
     </div>
   );
 }
@@ -291,10 +302,11 @@ function PriceButtons({ instrument, onPick }: { instrument: Instrument; onPick: 
 }
 
 /** What most orders are left as they come: where it waits, what it watches, how its fills are left, its setup. */
-function MoreFields({ form, instrument, prefix }: Omit<FieldsProps, 'problem'>) {
+function MoreFields({ account, form, instrument, prefix }: Omit<FieldsProps, 'problem'>) {
   const { register, watch, setValue } = form;
   const values = watch();
   const { data } = useSavedPlans();
+  const products = useStore($accounts)[account]?.products ?? [];
   const takes = venueOrderTypes(instrument.venue, instrument.kind).includes(values.type);
   const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void => setValue(field, value as never, { shouldDirty: true });
   const plans = [
@@ -318,6 +330,14 @@ function MoreFields({ form, instrument, prefix }: Omit<FieldsProps, 'problem'>) 
             { value: 'here' as const, words: 'held here', about: 'Kavix fires it' },
           ]}
           onPick={(held) => pick('heldBy', held)}
+        />
+      )}
+      {products.length > 1 && (
+        <Choice
+          label="product"
+          value={values.product}
+          options={products.map((product) => ({ value: product as Product, words: product, about: PRODUCT_WORDS[product as Product] }))}
+          onPick={(product) => pick('product', product)}
         />
       )}
       <Choice label="exit plan" value={values.exitPlan} options={plans} onPick={(plan) => pick('exitPlan', plan)} />

@@ -122,7 +122,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
         <span className="text-quiet truncate">{instrument.name}</span>
         <span className="ml-auto">{slip.wish.account}</span>
       </div>
-      <OrderFields form={form} instrument={instrument} prefix="slip" problem={review.state === 'refused' ? review.problem : null} />
+      <OrderFields account={slip.wish.account} form={form} instrument={instrument} prefix="slip" problem={review.state === 'refused' ? review.problem : null} />
       <div className="my-2 border-t border-hair pt-2">
         <ReviewLines review={review} fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value))} />
         {effect !== null && (

@@ -5,6 +5,7 @@ import { Button } from '../../kit/Button.tsx';
 import { grouped } from '../../kit/Figure.tsx';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
 import { instrumentOf } from '../../live/index.ts';
+import { SizeBy } from './SizeBy.tsx';
 
 /** The size of an instrument in an account, and the place where it is changed. */
 export function SizeChoice(props: { account: string; instrument: string; trigger: (text: string) => ReactNode }) {
@@ -42,6 +43,7 @@ export function SizeChoice(props: { account: string; instrument: string; trigger
           onChange={(event) => setTyped(event.target.value)}
         />
         <Button type="submit">set</Button>
+        <SizeBy wish={{ account, instrument, side: 'buy', type: 'market' }} onTake={(quantity) => setSize(account, instrument, quantity)} />
       </form>
       {wrong && <p className="plate heather mt-1">not a quantity of {spec.id}</p>}
     </Popover>

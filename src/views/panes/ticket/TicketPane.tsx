@@ -104,7 +104,13 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
       aria-label={`Ticket ${instrument.id} ${target.account}`}
     >
       {holds && <p className="plate brass">holds {instrument.id}</p>}
-      <OrderFields form={form} instrument={instrument} prefix={`ticket-${id}`} problem={review.state === 'refused' ? review.problem : null} />
+      <OrderFields
+        account={target.account}
+        form={form}
+        instrument={instrument}
+        prefix={`ticket-${id}`}
+        problem={review.state === 'refused' ? review.problem : null}
+      />
       {ready ? (
         <ReviewLines
           review={review}
