@@ -22,7 +22,8 @@ export type AnswerOf<N extends OperationName> = Answers<N> extends null ? null :
 type Names<P extends string> = P extends `${string}{${infer Name}}${infer Rest}` ? Name | Names<Rest> : never;
 
 export type Asked<N extends OperationName> = {
-  readonly query?: Readonly<Record<string, string | number | undefined>>;
+  /** A list is the same name several times. */
+  readonly query?: Readonly<Record<string, string | number | readonly string[] | undefined>>;
   readonly deadlineMs?: number;
 } & ([Names<N>] extends [never] ? { readonly path?: undefined } : { readonly path: Readonly<Record<Names<N>, string>> }) &
   (Operations[N] extends { readonly body: unknown } ? { readonly body: object } : { readonly body?: undefined });
@@ -40,8 +41,13 @@ export const LOST: Problem = { type: '/problems/lost', title: 'No answer', statu
 
 function addressOf(template: string, path: Readonly<Record<string, string>> = {}, query: Asked<OperationName>['query'] = {}): string {
   const found = template.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(path[name] ?? ''));
-  const given = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [[name, String(value)]]));
-  return given.length === 0 ? found : `${found}?${new URLSearchParams(given)}`;
+  return withQuery(found, query);
+}
+
+/** A path with its query; what is undefined is left out. */
+export function withQuery(path: string, query: NonNullable<Asked<OperationName>['query']>): string {
+  const given = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [value].flat().map((one) => [name, String(one)])));
+  return given.length === 0 ? path : `${path}?${new URLSearchParams(given)}`;
 }
 
 /** A browser takes no more than 64 kB along when its window closes. */

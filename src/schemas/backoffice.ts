@@ -1,6 +1,6 @@
 import { ASSETS, MOVEMENT_KINDS, PURPOSES } from '../core/backoffice/index.ts';
 import { CASH_REQUEST_KINDS, CASH_REQUEST_STATES } from '../core/portfolio/index.ts';
-import { dec, id, idOrNull, list, shape, text, time, timeOrNull } from './values.ts';
+import { dec, decOrNull, id, idOrNull, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
 const day = { type: 'string' } as const;
 
@@ -19,6 +19,24 @@ export const statement = shape({
   asset: { type: 'string', enum: ASSETS },
   purpose: { type: 'string', enum: PURPOSES },
   days: list(shape({ day, opening: dec, movements: list(movement), closing: dec })),
+});
+
+export const contractNote = shape({
+  number: text,
+  orderId: id,
+  account: id,
+  instrument: id,
+  name: text,
+  side: { type: 'string', enum: ['buy', 'sell'] },
+  day,
+  quantity: dec,
+  averagePrice: decOrNull,
+  value: dec,
+  fees: dec,
+  amount: dec,
+  currency: text,
+  settlesOn: textOrNull,
+  fills: list(shape({ id, time, quantity: dec, price: dec, fee: dec })),
 });
 
 export const closedLot = shape({

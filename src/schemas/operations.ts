@@ -242,6 +242,11 @@ export const OPERATIONS = {
     },
     answers: { 200: backoffice.statement },
   },
+  'GET /api/contract-notes/{account}': {
+    summary: 'What was done of each order on a day, and what it came to',
+    query: { from: review.day, to: review.day, format: review.filters.format },
+    answers: { 200: items(backoffice.contractNote) },
+  },
   'GET /api/reports/realised/{account}': {
     summary: 'What closing lots made in a year',
     query: { year: { type: 'integer', minimum: 1970, maximum: 9999 }, method: { type: 'string', enum: LOT_METHODS }, format: review.filters.format },

@@ -14,6 +14,7 @@ export const filters = {
   instrument: id,
   kind: { type: 'string', enum: INSTRUMENT_KINDS },
   side,
+  hour: { type: 'string', pattern: '^([01]\\d|2[0-3])$', description: 'Exchange time of the last fill, as in groups by hour' },
   format: { type: 'string', enum: ['csv'] },
 } as const;
 

@@ -200,7 +200,11 @@ export const settings = {
     volume: { type: 'integer', minimum: 0, maximum: 100, description: 'Of all sounds; 0 is silent.' },
     alertsSeen: { type: 'integer', minimum: 0, description: 'What alerts told up to this number was read.' },
     daySheet: { type: 'boolean', description: 'The day sheet opens at the first sign-in of a trading day.' },
-    daySheetSeen: { type: 'string', maxLength: 10, description: 'The trading day whose sheet was opened last.' },
+    daySheetSeen: {
+      type: 'string',
+      maxLength: 10,
+      description: 'The day whose sheet was opened last; the sheet of a week that is over goes by the day after its last close.',
+    },
     setupWords: {
       type: 'object',
       additionalProperties: { type: 'string', maxLength: 200 },

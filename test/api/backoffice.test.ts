@@ -13,6 +13,15 @@ interface CashRequest {
   readonly state: string;
   readonly paidAt: string | null;
 }
+interface Note {
+  readonly side: string;
+  readonly quantity: string;
+  readonly value: string;
+  readonly fees: string;
+  readonly amount: string;
+  readonly settlesOn: string | null;
+  readonly fills: readonly { readonly quantity: string }[];
+}
 interface Trip {
   readonly id: string;
   readonly setup: string | null;
@@ -74,6 +83,10 @@ describe('money in and out', function () {
         '/api/review/figures?by=moon',
         '/api/review/round-trips?account=OTHER',
         '/api/review/round-trips?kind=boat',
+        '/api/review/round-trips?hour=9',
+        '/api/review/round-trips?hour=24',
+        '/api/contract-notes/MAIN?from=2026-03-03&to=2026-03-02',
+        '/api/contract-notes/MAIN?from=soon',
         '/api/review/missed?instrument=NOPE',
         '/api/review/recap?day=soon',
         '/api/notes/soon',
@@ -82,6 +95,32 @@ describe('money in and out', function () {
         expect((await tape.api.call('GET', path)).status, path).to.equal(422);
       expect((await tape.api.call('GET', '/api/review/recap')).status).to.equal(422);
       expect((await tape.api.call('DELETE', '/api/cash-requests/none')).status).to.equal(404);
+    }));
+});
+
+describe('contract notes', function () {
+  this.timeout(60_000);
+
+  it('say what was done of each order on a day, and sum to what the statement moved', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.go(1);
+      await tape.made('/api/orders', order('buy'));
+      await tape.made('/api/orders', order('sell'));
+      const { items } = await tape.got<{ items: Note[] }>('/api/contract-notes/MAIN');
+      expect(items.map(({ side }) => side)).to.deep.equal(['buy', 'sell']);
+      const [bought] = items;
+      expect(bought?.fills.reduce((sum, { quantity }) => sum + Number(quantity), 0)).to.equal(Number(bought?.quantity));
+      expect(Number(bought?.amount)).to.be.closeTo(-Number(bought?.value) - Number(bought?.fees), 1e-9);
+      expect(bought?.settlesOn).to.equal('2026-03-04');
+      const { days } = await tape.got<{ days: { movements: { amount: string }[] }[] }>('/api/statements/MAIN');
+      const moved = days.flatMap(({ movements }) => movements).reduce((sum, { amount }) => sum + Number(amount), 0);
+      expect(items.reduce((sum, { amount }) => sum + Number(amount), 0)).to.be.closeTo(moved, 1e-9);
+      expect((await tape.got<{ items: Note[] }>('/api/contract-notes/MAIN?from=2026-02-27&to=2026-02-27')).items).to.deep.equal([]);
+      expect((await tape.api.call('GET', '/api/contract-notes/OTHER')).status).to.equal(404);
+      const hours = await Promise.all(['09', '10'].map((hour) => tape.got<{ items: Trip[] }>(`/api/review/round-trips?hour=${hour}`)));
+      expect(hours.map(({ items: trips }) => trips.length)).to.deep.equal([1, 0]);
+      const csv = (await tape.api.call('GET', '/api/contract-notes/MAIN?format=csv')).body as unknown as string;
+      expect(csv.trim().split('\r\n').length).to.equal(3);
     }));
 });
 

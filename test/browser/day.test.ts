@@ -98,4 +98,15 @@ describe('a day begins and is looked back at', function () {
     expect(await quantity.getAttribute('value')).to.equal('25');
     expect(await page.violations()).to.deep.equal([]);
   });
+
+  it('opens with the week once it is over, at the first sign-in after its last close', async () => {
+    await api.post('/api/clock', { advanceTo: '2026-03-06T17:31:00.000Z' });
+    await driver.navigate().refresh();
+    await page.until(`return document.querySelector('[data-page="sheet"]')?.textContent.includes('This week: 2026-03-02')`);
+    const all = (await texts('[data-page="sheet"]')).join(' ');
+    expect(all).to.contain('Friday 6 March').and.contain('HALM has closed').and.contain('Today: 2026-03-06');
+    expect(await page.violations()).to.deep.equal([]);
+    await page.keys(Key.ENTER);
+    await page.until(`return document.querySelector('[data-page="sheet"]') === null`);
+  });
 });

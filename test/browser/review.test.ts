@@ -38,21 +38,33 @@ describe('what it made, under the hands', function () {
     const found = await driver.wait(async () => (await driver.findElements(by))[0] ?? null, 4000, label);
     await found?.click();
   };
-  const pick = async (choice: string, words: string): Promise<void> => {
-    await (await driver.findElement(By.css(`button[aria-label^="${choice}"]`))).click();
-    const item = By.xpath(`//*[contains(@role, "menuitem") or @role="option"][normalize-space(.)="${words}"]`);
+  /** Marks one of several, or takes its mark away. */
+  const mark = async (choice: string, words: string): Promise<void> => {
+    await (await driver.findElement(By.css(`button[aria-label^="${choice}:"]`))).click();
+    const item = By.xpath(`//*[@role="group"][@aria-label="${choice}"]//label[normalize-space(.)="${words}"]//input`);
     await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000, words))?.click();
+    await page.keys(Key.ESCAPE);
   };
+  const sentence = (): Promise<string> => text('[data-testid="review-sentence"]');
   const trips = async (): Promise<readonly Trip[]> => ((await api.call('GET', '/api/review/round-trips')).body as Listed<Trip>).items;
 
   it('what is chosen is one sentence, and nothing else is in', async () => {
     await page.openPage('Review');
     await driver.wait(async () => /round trips 2/.test(await text('[data-testid="review-result"]')), 8000);
     expect(await text('[data-testid="review-sentence"]')).to.equal('Round trips that ended this week, in all accounts.');
-    await pick('Setup', 'pullback');
+    await mark('Setup', 'pullback');
     await driver.wait(async () => /round trips 1/.test(await text('[data-testid="review-result"]')), 8000);
     expect(await text('[data-testid="review-sentence"]')).to.equal('Round trips that ended this week, in all accounts, of pullback.');
     expect(await page.violations()).to.deep.equal([]);
+    await mark('Account', 'MAIN');
+    await mark('Account', 'EVAL');
+    await mark('Kind', 'share');
+    await mark('Hour', '20');
+    expect(await sentence()).to.equal('Round trips that ended this week, in MAIN and EVAL, of pullback, shares only, ended in the hour of 20.');
+    await driver.wait(async () => /round trips 0/.test(await text('[data-testid="review-result"]')), 8000);
+    await mark('Hour', '20');
+    await mark('Hour', '09');
+    await driver.wait(async () => /round trips 1/.test(await text('[data-testid="review-result"]')), 8000);
   });
 
   it('a note is written where the round trip stands, and kept', async () => {

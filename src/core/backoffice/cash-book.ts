@@ -1,19 +1,9 @@
 import type { AccountState, Entry, Touched } from '../desk/index.ts';
-import { isInverse, type Instrument } from '../instrument/index.ts';
+import { type Instrument } from '../instrument/index.ts';
 import { tradingDay, type Day } from '../market/index.ts';
 import { NO_MONEY, formatMoney, minus, negated, plus, type Money } from '../number/index.ts';
-import {
-  baseAsset,
-  cashMoved,
-  inBase,
-  openAccount,
-  positionOf,
-  settlePosition,
-  valueAt,
-  type AccountBook,
-  type AccountTerms,
-  type Wallet,
-} from '../portfolio/index.ts';
+import { baseAsset, cashMoved, inBase, openAccount, positionOf, settlePosition, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';
+import { movedBy } from './notes.ts';
 
 export const MOVEMENT_KINDS = ['fill', 'fee', 'expiry', 'withdrawal', 'deposit'] as const;
 export const ASSETS = ['EUR', 'CARB'] as const;
@@ -70,10 +60,8 @@ export class CashBook {
     if (data.kind === 'account-opened') this.opened = data.book;
     for (const fill of touched.fills) {
       const instrument = this.instrumentOf(fill.instrument);
-      const value = isInverse(instrument) ? NO_MONEY : valueAt(instrument, fill.quantity, fill.price);
-      const paid = fill.side === 'buy' ? negated(value) : value;
       const { asset, purpose } = this.placeOf(instrument);
-      const moved = instrument.kind === 'future' || instrument.kind === 'inverse' ? fill.realised : paid;
+      const moved = movedBy(instrument, fill);
       const said = `${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.instrument}`;
       const of = { fillId: fill.id, requestId: null, time: entry.time };
       this.move({ ...of, asset, purpose, kind: 'fill', amount: moved, text: said });

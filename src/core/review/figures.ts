@@ -1,4 +1,4 @@
-import { VENUES, type Instrument } from '../instrument/index.ts';
+import { VENUES, type Instrument, type VenueId } from '../instrument/index.ts';
 import { formatDay, localHour, tradingDay, weekday, type Day } from '../market/index.ts';
 import { NO_MONEY, divideHalfEven, minus, moneyOf, negated, plus, sumOf, type Money } from '../number/index.ts';
 
@@ -165,11 +165,14 @@ export function groupKey(trip: CountedTrip, by: Grouping): string {
     case 'weekday':
       return WEEKDAYS[fromMonday(dayOf(trip))] as string;
     case 'hour':
-      return String(localHour(VENUES[trip.instrument.venue].zone, trip.closedAt)).padStart(2, '0');
+      return hourOf(trip.instrument.venue, trip.closedAt);
     default:
       return by satisfies never;
   }
 }
+
+/** The hour of a venue's own time, `09`. */
+export const hourOf = (venue: VenueId, time: number): string => String(localHour(VENUES[venue].zone, time)).padStart(2, '0');
 
 /** Round trips by their groups, in the order of the keys; weekdays from Monday. */
 export function grouped(trips: readonly CountedTrip[], by: Grouping): { readonly key: string; readonly trips: readonly CountedTrip[] }[] {

@@ -1,12 +1,12 @@
-import { sharesOf, type ClosedLot, type Movement, type Share, type StatementDay } from '../../core/backoffice/index.ts';
+import { sharesOf, type ClosedLot, type ContractNote, type Movement, type Share, type StatementDay } from '../../core/backoffice/index.ts';
 import type { AccountState } from '../../core/desk/index.ts';
-import { asQuantity, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
-import { formatDay } from '../../core/market/index.ts';
+import { VENUES, asQuantity, formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { formatDay, localDay } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, type Currency, type Money } from '../../core/number/index.ts';
 import { settledQuantity, valueAtHalves, type CashRequest, type Market } from '../../core/portfolio/index.ts';
 import { NONE } from '../../core/review/index.ts';
 import type { ShapeOf, backoffice } from '../../schemas/shapes.ts';
-import { isoOrNull, isoTime } from '../present/text.ts';
+import { averageText, isoOrNull, isoTime } from '../present/text.ts';
 
 export const presentMovement = ({ time, asset, kind, amount, fillId, requestId, text }: Movement): ShapeOf<typeof backoffice.movement> => ({
   time: isoTime(time),
@@ -23,6 +23,46 @@ export const presentDay = ({ day, opening, movements, closing }: StatementDay, a
   movements: movements.map(presentMovement),
   closing: formatMoney(closing, asset),
 });
+
+export function presentNote({
+  orderId,
+  instrument,
+  side,
+  day,
+  fills,
+  quantity,
+  value,
+  fees,
+  amount,
+  settlesAt,
+}: ContractNote): ShapeOf<typeof backoffice.contractNote> {
+  const currency = instrument.settlesIn;
+  const money = (sum: Money): string => formatMoney(sum, currency);
+  const date = formatDay(day);
+  return {
+    number: `${orderId}/${date}`,
+    orderId,
+    account: fills[0]?.account ?? '',
+    instrument: instrument.id,
+    name: instrument.name,
+    side,
+    day: date,
+    quantity: formatQuantity(instrument, quantity),
+    averagePrice: averageText(instrument, quantity, value),
+    value: money(value),
+    fees: money(fees),
+    amount: money(amount),
+    currency,
+    settlesOn: settlesAt === null ? null : formatDay(localDay(VENUES[instrument.venue].zone, settlesAt)),
+    fills: fills.map((fill) => ({
+      id: fill.id,
+      time: isoTime(fill.time),
+      quantity: formatQuantity(instrument, fill.quantity),
+      price: formatPrice(instrument, fill.price),
+      fee: money(fill.fee),
+    })),
+  };
+}
 
 export function presentLot(instrument: Instrument, lot: ClosedLot): ShapeOf<typeof backoffice.closedLot> {
   const money = (value: Money): string => formatMoney(value, instrument.settlesIn);

@@ -1,7 +1,7 @@
-import { INSTRUMENT_KINDS, VENUES, type VenueId } from '../../core/instrument/index.ts';
+import { INSTRUMENT_KINDS, VENUES, type Instrument, type VenueId } from '../../core/instrument/index.ts';
 import { formatDay, isTradingDay, parseDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
 import { formatMoney, plus } from '../../core/number/index.ts';
-import { NONE, dayOf, figuresOf, grouped, mondayOf, questionOf, type Grouping } from '../../core/review/index.ts';
+import { NONE, dayOf, figuresOf, grouped, hourOf, mondayOf, questionOf, type Grouping } from '../../core/review/index.ts';
 import { mayTrade } from '../../core/portfolio/index.ts';
 import { presentFigures } from '../../desk/review/present.ts';
 import { isoTime } from '../../desk/present/index.ts';
@@ -24,13 +24,36 @@ export interface Choice {
   readonly instruments: readonly string[];
   readonly kinds: readonly string[];
   readonly sides: readonly string[];
+  /** Exchange time, `09`. */
+  readonly hours: readonly string[];
 }
 
 const today = (call: Call): Day => tradingDay('HALM', call.desk.now());
 
 /** Whether a text names a day that the calendar has. */
 export const isDay = (text: string): boolean => /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(parseDay(text)) && formatDay(parseDay(text)) === text;
+const HOURS = Array.from({ length: 24 }, (_, hour) => String(hour).padStart(2, '0'));
 const NO_DAY = 'must be a day such as 2026-03-02';
+
+/** The days from and to which something is asked for, today where they are not said. */
+export function daysAsked(call: Call, venue: VenueId): Period | Response {
+  const now = tradingDay(venue, call.desk.now());
+  const named = (name: 'from' | 'to'): Day | Response => (call.query[name] === undefined ? now : namedDay(String(call.query[name]), `?${name}`));
+  const [from, to] = [named('from'), named('to')];
+  if (from instanceof Response) return from;
+  if (to instanceof Response) return to;
+  return from > to ? invalid([{ path: '?from', message: 'must not be later than to' }]) : { from, to };
+}
+
+/** The accounts that a query names, all of the user's where it names none. */
+export function accountsOf(call: Call): readonly string[] | Response {
+  const named = [...new Set(call.context.url.searchParams.getAll('account'))];
+  for (const account of named) {
+    const own = ownAccounts(call, account, '?account');
+    if (own instanceof Response) return own;
+  }
+  return named.length > 0 ? named : call.accounts;
+}
 
 /** What a query chooses; a Response where it can't be meant. */
 export function choiceOf(call: Call): Choice | Response {
@@ -46,36 +69,42 @@ export function choiceOf(call: Call): Choice | Response {
   };
   oneOf('kind', INSTRUMENT_KINDS);
   oneOf('side', ['long', 'short']);
+  oneOf('hour', HOURS);
   const from = day('from');
   const to = day('to') ?? today(call);
   if (from !== null && from > to) errors.push({ path: '?from', message: 'must not be later than to' });
   if (errors.length > 0) return invalid(errors);
-  for (const account of all('account')) {
-    const own = ownAccounts(call, account, '?account');
-    if (own instanceof Response) return own;
-  }
+  const accounts = accountsOf(call);
+  if (accounts instanceof Response) return accounts;
   for (const instrument of all('instrument')) {
     const unknown = knownInstrument(call, instrument, '?instrument');
     if (unknown) return unknown;
   }
-  const accounts = all('account').length > 0 ? [...new Set(all('account'))] : call.accounts;
-  return { from, to, accounts, setups: all('setup'), instruments: all('instrument'), kinds: all('kind'), sides: all('side') };
+  return { from, to, accounts, setups: all('setup'), instruments: all('instrument'), kinds: all('kind'), sides: all('side'), hours: all('hour') };
 }
 
 const has = (wanted: readonly string[], value: string): boolean => wanted.length === 0 || wanted.includes(value);
 
+interface Chosen {
+  readonly setup: string | null;
+  readonly instrument: Instrument;
+  readonly long: boolean;
+  readonly endedAt: number;
+}
+
 /** Whether what is chosen has it, but for the day. */
-export const isChosen = (choice: Choice, of: { setup: string | null; instrument: string; kind: string; long: boolean }): boolean =>
-  has(choice.setups, of.setup ?? NONE) && has(choice.instruments, of.instrument) && has(choice.kinds, of.kind) && has(choice.sides, of.long ? 'long' : 'short');
+export const isChosen = (choice: Choice, { setup, instrument, long, endedAt }: Chosen): boolean =>
+  has(choice.setups, setup ?? NONE) &&
+  has(choice.instruments, instrument.id) &&
+  has(choice.kinds, instrument.kind) &&
+  has(choice.sides, long ? 'long' : 'short') &&
+  has(choice.hours, hourOf(instrument.venue, endedAt));
 
 export const inPeriod = ({ from, to }: Pick<Choice, 'from' | 'to'>, day: Day): boolean => (from === null || day >= from) && day <= to;
 
 export async function chosenTrips(call: Call, choice: Choice): Promise<ReviewedTrip[]> {
   const trips = await call.review.trips(choice.accounts);
-  return trips.filter(
-    (trip) =>
-      inPeriod(choice, dayOf(trip)) && isChosen(choice, { setup: trip.setup, instrument: trip.instrument.id, kind: trip.instrument.kind, long: trip.long }),
-  );
+  return trips.filter((trip) => inPeriod(choice, dayOf(trip)) && isChosen(choice, { ...trip, endedAt: trip.closedAt }));
 }
 
 /** HALM's calendar; where all that is chosen is on VSPR, its own. */

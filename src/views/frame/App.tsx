@@ -2,7 +2,6 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import 'virtual:palette.css';
 import { $settings, $settingsState, changeSettings } from '../../client/settings.ts';
-import { formatDay, tradingDay } from '../../core/market/index.ts';
 import { $clock, $ready, begin } from '../../live/index.ts';
 import { Queries } from '../act/queries.tsx';
 import { OrderSlip } from '../act/OrderSlip.tsx';
@@ -18,22 +17,23 @@ import { KeyHelp } from './KeyHelp.tsx';
 import { ConsentQuestion } from './ConsentQuestion.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { PageHost } from './PageHost.tsx';
+import { sheetAt } from '../pages/sheet/due.ts';
 import { TopLine } from './TopLine.tsx';
 import { WindowKeys } from './WindowKeys.tsx';
 
-/** Opens the day sheet at the first sign-in of a trading day. */
+/** Opens the day sheet at the first sign-in of a trading day, and at the first one after the week's last close. */
 function useDaySheet(): void {
   const settings = useStore($settings);
   const state = useStore($settingsState);
   const time = useStore($clock)?.time;
-  const today = time === undefined ? null : formatDay(tradingDay('HALM', Date.parse(time)));
-  const due = state === 'known' && today !== null && settings.daySheet && settings.daySheetSeen !== today;
+  const sheet = time === undefined ? null : sheetAt(Date.parse(time));
+  const due = state === 'known' && sheet !== null && settings.daySheet && settings.daySheetSeen !== sheet;
   useEffect(() => {
-    if (!due || today === null) return;
-    changeSettings({ daySheetSeen: today });
+    if (!due || sheet === null) return;
+    changeSettings({ daySheetSeen: sheet });
     if ($page.get() === null) showPage('sheet');
     // eslint-disable-next-line react-hooks/exhaustive-deps -- at sign-in alone: a day that turns under the hands covers nothing
-  }, [state === 'known' && today !== null]);
+  }, [state === 'known' && sheet !== null]);
 }
 
 /** The whole window: top line, risk rail, workspace. */

@@ -11,8 +11,8 @@ export const ALL = endpoint('/api/review/missed', {
     const all = await call.review.missed(choice.accounts);
     const found = all
       .filter(
-        ({ missed: { setup, side, endedAt }, instrument: { id, kind, venue } }) =>
-          inPeriod(choice, tradingDay(venue, endedAt)) && isChosen(choice, { setup, instrument: id, kind, long: side === 'buy' }),
+        ({ missed: { setup, side, endedAt }, instrument }) =>
+          inPeriod(choice, tradingDay(instrument.venue, endedAt)) && isChosen(choice, { setup, instrument, long: side === 'buy', endedAt }),
       )
       .map(presentMiss);
     return call.query['format'] === 'csv' ? csv('missed', missed.required, found) : json(200, found);

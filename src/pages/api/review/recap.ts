@@ -1,11 +1,11 @@
-import { ownAccounts, endpoint, json } from '../_endpoint.ts';
+import { endpoint, json } from '../_endpoint.ts';
 import { tradingDay } from '../../../core/market/index.ts';
-import { daysBefore, inPeriod, namedDay, recapOf, weekOf, weeksBefore } from '../_review.ts';
+import { accountsOf, daysBefore, inPeriod, namedDay, recapOf, weekOf, weeksBefore } from '../_review.ts';
 
 export const ALL = endpoint('/api/review/recap', {
   GET: async (call) => {
-    const { account, day: text } = call.query;
-    const accounts = ownAccounts(call, account, '?account');
+    const { day: text } = call.query;
+    const accounts = accountsOf(call);
     if (accounts instanceof Response) return accounts;
     const day = namedDay(String(text), '?day');
     if (day instanceof Response) return day;
@@ -15,7 +15,7 @@ export const ALL = endpoint('/api/review/recap', {
       call.review.stopped(accounts),
     ]);
     const besides = { missed, stopped };
-    const choice = { from: null, to: day, accounts, setups: [], instruments: [], kinds: [], sides: [] };
+    const choice = { from: null, to: day, accounts, setups: [], instruments: [], kinds: [], sides: [], hours: [] };
     return json(200, {
       day: recapOf(call, choice, trips, besides, { from: day, to: day }, daysBefore(day)),
       week: recapOf(call, choice, trips, besides, weekOf(day), weeksBefore(day)),

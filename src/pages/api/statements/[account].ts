@@ -6,7 +6,7 @@ import { presentDay } from '../../../desk/backoffice/present.ts';
 import { movement } from '../../../schemas/backoffice.ts';
 import { csv, endpoint, json } from '../_endpoint.ts';
 import { invalid, notFound } from '../_problem.ts';
-import { namedDay } from '../_review.ts';
+import { daysAsked } from '../_review.ts';
 
 export const ALL = endpoint('/api/statements/{account}', {
   GET: async (call) => {
@@ -15,12 +15,9 @@ export const ALL = endpoint('/api/statements/{account}', {
     const { cash, state } = await call.past.of(account);
     const venue = state.terms.venues[0] ?? 'HALM';
     const today = tradingDay(venue, call.desk.now());
-    const named = (name: 'from' | 'to'): Day | Response => (call.query[name] === undefined ? today : namedDay(String(call.query[name]), `?${name}`));
-    const from = named('from');
-    const to = named('to');
-    if (from instanceof Response) return from;
-    if (to instanceof Response) return to;
-    if (from > to) return invalid([{ path: '?from', message: 'must not be later than to' }]);
+    const asked = daysAsked(call, venue);
+    if (asked instanceof Response) return asked;
+    const { from, to } = asked;
     const main = mainPlace(state.terms);
     const asset = (call.query['asset'] ?? main.asset) as Currency;
     const purpose = (call.query['purpose'] ?? (asset === main.asset ? main.purpose : 'spot')) as Purpose;

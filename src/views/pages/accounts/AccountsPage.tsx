@@ -9,6 +9,7 @@ import { useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
 import { CashRequests } from './CashRequests.tsx';
+import { ContractNotes } from './ContractNotes.tsx';
 
 const DAY_LENGTH = 10;
 const YEAR_LENGTH = 4;
@@ -54,6 +55,7 @@ export default function AccountsPage() {
       <Unsettled holdings={state.holdings} />
       <Schedule lines={state.commission} />
       <Realised account={account} year={today.slice(0, YEAR_LENGTH)} />
+      <ContractNotes key={`notes ${account}`} account={account} today={today} />
       <Statement key={account} account={account} today={today} />
     </div>
   );

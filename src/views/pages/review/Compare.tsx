@@ -23,7 +23,7 @@ const LINES: readonly (readonly [words: string, of: (figures: Figures) => string
 ];
 
 /** Two setups or two periods beside one another. */
-export function Compare({ today, setups, account }: { today: string; setups: readonly string[]; account: string | undefined }) {
+export function Compare({ today, setups, account }: { today: string; setups: readonly string[]; account: readonly string[] }) {
   const [left, setLeft] = useState<Side>({ period: 'all', setup: setups[0] ?? EVERY });
   const [right, setRight] = useState<Side>({ period: 'all', setup: setups[1] ?? EVERY });
   const [one, other] = [useFigures(left, today, account), useFigures(right, today, account)];
@@ -64,7 +64,7 @@ interface Side {
   readonly setup: string;
 }
 
-function useFigures({ period, setup }: Side, today: string, account: string | undefined): Figures | null {
+function useFigures({ period, setup }: Side, today: string, account: readonly string[]): Figures | null {
   const { from, to } = daysIn(period, today);
   const { data } = useAsked('GET /api/review/figures', { query: { from, to, account, setup: setup === EVERY ? undefined : setup, by: 'setup' } });
   return data?.all ?? null;

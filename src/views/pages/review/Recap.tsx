@@ -6,7 +6,7 @@ import { Section } from '../settings/Section.tsx';
 type Span = AnswerOf<'GET /api/review/recap'>['day'];
 
 /** The day and its week by instrument and setup, beside the four before. */
-export function Recap({ day, account }: { day: string; account: string | undefined }) {
+export function Recap({ day, account }: { day: string; account: readonly string[] }) {
   const { data } = useAsked('GET /api/review/recap', { query: { day, account } });
   if (!data) return null;
   return (

@@ -2,7 +2,9 @@ import { useStore } from '@nanostores/react';
 import { useState } from 'react';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { GROUPINGS, NONE, type Grouping } from '../../../core/review/index.ts';
+import { INSTRUMENT_KINDS } from '../../../core/instrument/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
+import { Several } from '../../../kit/Several.tsx';
 import { resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
 import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
@@ -10,13 +12,15 @@ import { Section } from '../settings/Section.tsx';
 import { Compare } from './Compare.tsx';
 import { DayNote } from './DayNote.tsx';
 import { Curve, Multiples, ResultBar } from './Pictures.tsx';
-import { PERIODS, daysIn, type Period } from './period.ts';
+import { NOTHING_MARKED, PERIODS, daysIn, sentenceOf, type Marked, type OwnDays, type Period } from './period.ts';
 import { Recap } from './Recap.tsx';
 import { Setups } from './Setups.tsx';
 import { Trips } from './Trips.tsx';
 
 type ApiFigures = AnswerOf<'GET /api/review/figures'>;
-const ALL = 'all';
+
+const TRADED = INSTRUMENT_KINDS.filter((kind) => kind !== 'index');
+const HOURS = Array.from({ length: 24 }, (_, hour) => String(hour).padStart(2, '0'));
 
 /** What trading has made: what is chosen stands in one sentence, and nothing else is in. */
 export default function ReviewPage() {
@@ -28,45 +32,46 @@ export default function ReviewPage() {
 function Chosen({ today }: { today: string }) {
   const accounts = useStore($session)?.accounts ?? [];
   const [period, setPeriod] = useState<Period>('this week');
-  const [account, setAccount] = useState<string>(ALL);
-  const [setup, setSetup] = useState<string>(ALL);
-  const [side, setSide] = useState<string>(ALL);
+  const [own, setOwn] = useState<OwnDays>({ from: '', to: '' });
+  const [marked, setMarked] = useState<Marked>(NOTHING_MARKED);
   const [by, setBy] = useState<Grouping>('setup');
-  const days = daysIn(period, today);
-  const chosen = (value: string): string | undefined => (value === ALL ? undefined : value);
-  const scope = { from: days.from, to: days.to, account: chosen(account) };
-  const query = { ...scope, setup: chosen(setup), side: chosen(side) };
+  const days = daysIn(period, today, own);
+  const { account, setup } = marked;
+  const mark = (field: keyof Marked) => (values: readonly string[]) => setMarked({ ...marked, [field]: values });
+  const scope = { from: days.from, to: days.to, account };
+  const query = { ...days, ...marked };
   const { data: figures, error } = useAsked('GET /api/review/figures', { query: { ...query, by } });
   const { data: trips } = useAsked('GET /api/review/round-trips', { query });
   const { data: setups } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'setup' } });
   const { data: missed } = useAsked('GET /api/review/missed', { query });
-  const { data: everSetups } = useAsked('GET /api/review/figures', { query: { account: chosen(account), by: 'setup' } });
+  const { data: everSetups } = useAsked('GET /api/review/figures', { query: { account, by: 'setup' } });
+  const { data: traded } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'instrument' } });
   const setupNames = (everSetups?.groups ?? []).map(({ key }) => key).filter((key) => key !== NONE);
-  const options = (of: readonly string[], all: string) => [{ value: ALL, words: all }, ...of.map((value) => ({ value, words: value }))];
-  const sentence = [
-    period === 'all' ? 'Every round trip that is over' : `Round trips that ended ${period}`,
-    `in ${account === ALL ? 'all accounts' : account}`,
-    ...(setup === ALL ? [] : [setup === NONE ? 'without a setup' : `of ${setup}`]),
-    ...(side === ALL ? [] : [`${side} ones`]),
-  ].join(', ');
+  const keys = (figures: ApiFigures | undefined): string[] => (figures?.groups ?? []).map(({ key }) => key);
   return (
     <div className="flex flex-col gap-4">
       <div className="flex flex-wrap items-center gap-2" role="group" aria-label="What is chosen">
         <Choice label="Period" value={period} options={PERIODS.map((value) => ({ value, words: value }))} onPick={setPeriod} />
-        <Choice label="Account" value={account} options={options(accounts, 'all accounts')} onPick={setAccount} />
-        <Choice
-          label="Setup"
-          value={setup}
-          options={options(
-            (setups?.groups ?? []).map(({ key }) => key),
-            'all setups',
-          )}
-          onPick={setSetup}
-        />
-        <Choice label="Side" value={side} options={options(['long', 'short'], 'long and short')} onPick={setSide} />
+        {period === 'from … to' &&
+          (['from', 'to'] as const).map((end) => (
+            <input
+              key={end}
+              type="date"
+              className="field figure"
+              aria-label={end}
+              value={own[end]}
+              onChange={(event) => setOwn({ ...own, [end]: event.target.value })}
+            />
+          ))}
+        <Several label="Account" all="all accounts" options={accounts} chosen={account} onChange={mark('account')} />
+        <Several label="Setup" all="all setups" options={keys(setups)} chosen={setup} onChange={mark('setup')} />
+        <Several label="Instrument" all="all instruments" options={keys(traded)} chosen={marked.instrument} onChange={mark('instrument')} />
+        <Several label="Kind" all="all kinds" options={TRADED} chosen={marked.kind} onChange={mark('kind')} />
+        <Several label="Side" all="long and short" options={['long', 'short']} chosen={marked.side} onChange={mark('side')} />
+        <Several label="Hour" all="all hours" options={HOURS} chosen={marked.hour} onChange={mark('hour')} />
       </div>
       <p className="text-[14px]" data-testid="review-sentence">
-        {sentence}.
+        {sentenceOf(period, days, marked)}.
       </p>
       {error && <p className="plate heather whitespace-normal">{problemWords(error.problem)}</p>}
       {figures && <Result figures={figures} />}
@@ -87,8 +92,8 @@ function Chosen({ today }: { today: string }) {
       {figures && figures.groups.length > 0 && <Groups figures={figures} by={by} onBy={setBy} />}
       <Trips trips={trips?.items ?? null} query={query} />
       <div className="grid grid-cols-2 gap-4">
-        <Setups setups={setupNames} account={chosen(account)} />
-        {setupNames.length > 0 && <Compare key={setupNames.join()} today={today} setups={setupNames} account={chosen(account)} />}
+        <Setups setups={setupNames} account={account} />
+        {setupNames.length > 0 && <Compare key={setupNames.join()} today={today} setups={setupNames} account={account} />}
       </div>
       <Section title="Missed entries" about="Opening orders that ended wholly unfilled, and what they would have made to the close, without fees.">
         {(missed ?? []).length === 0 ? (
@@ -125,7 +130,7 @@ function Chosen({ today }: { today: string }) {
           </table>
         )}
       </Section>
-      <Recap day={today} account={chosen(account)} />
+      <Recap day={today} account={account} />
       <DayNote key={today} day={today} />
     </div>
   );

@@ -8,7 +8,7 @@ import { SetupMarks } from '../../act/SetupSpeaks.tsx';
 import { Section } from '../settings/Section.tsx';
 
 /** The last of each setup, and the words that the slip says when they lose. */
-export function Setups({ setups, account }: { setups: readonly string[]; account: string | undefined }) {
+export function Setups({ setups, account }: { setups: readonly string[]; account: readonly string[] }) {
   const words = useStore($setupWords);
   const [edited, setEdited] = useState<string | null>(null);
   return (
@@ -40,7 +40,7 @@ export function Setups({ setups, account }: { setups: readonly string[]; account
   );
 }
 
-function Lately({ setup, account }: { setup: string; account: string | undefined }) {
+function Lately({ setup, account }: { setup: string; account: readonly string[] }) {
   const { data } = useAsked('GET /api/review/round-trips', { query: { setup, account } });
   if (!data) return <span>{setup}</span>;
   const done = lately(data.items);

@@ -3,7 +3,7 @@ import { Grid, useGrid, type GridColumn, type Sorting } from '../../../kit/Grid.
 import { resultClass, shortened, signedShort } from '../../../kit/Figure.tsx';
 import { clockText } from '../../../kit/clock.ts';
 import { TextCell } from '../../../kit/TextCell.tsx';
-import { problemWords, request, zoneOf, type AnswerOf } from '../../../live/index.ts';
+import { problemWords, request, withQuery, zoneOf, type AnswerOf } from '../../../live/index.ts';
 import { askAgain } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 import { TripDetail } from './TripDetail.tsx';
@@ -34,7 +34,7 @@ const figure = (id: keyof ApiTrip, head: string, text: (trip: ApiTrip) => string
 const keyOf = ({ account, id }: ApiTrip): string => `${account} ${id}`;
 
 /** The round trips one by one; setup and note are edited where they stand. */
-export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; query: Readonly<Record<string, string | undefined>> }) {
+export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; query: Readonly<Record<string, string | readonly string[] | undefined>> }) {
   const [edited, setEdited] = useState<{ readonly id: string; readonly field: Field } | null>(null);
   const [refused, setRefused] = useState<string | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
@@ -104,8 +104,7 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
   }, [edited, opened]);
   const grid = useGrid({ rows: trips ?? [], columns, keyOf, sorting, onSorting: setSorting });
   const shown = (trips ?? []).find((trip) => keyOf(trip) === opened);
-  const given = Object.entries(query).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]]));
-  const address = `/api/review/round-trips?${new URLSearchParams([...given, ['format', 'csv']])}`;
+  const address = withQuery('/api/review/round-trips', { ...query, format: 'csv' });
   return (
     <Section title="Round trips">
       <p className="mb-2 flex items-center gap-3">

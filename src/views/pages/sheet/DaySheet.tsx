@@ -27,6 +27,7 @@ import { DayNote } from '../review/DayNote.tsx';
 import { SpanTable } from '../review/Recap.tsx';
 import { sentencesOf } from '../risk/sentences.ts';
 import { showPage } from '../route.ts';
+import { isLastOfWeek } from './due.ts';
 import { Section } from '../settings/Section.tsx';
 
 /** What a day begins with, and what it leaves: read once before the first order and once after the last. */
@@ -56,7 +57,7 @@ export default function DaySheet() {
         ))}
       </div>
       <Expiring day={today} />
-      {over ? <After today={today} /> : <Before day={formatDay(previousTradingDay('HALM', day))} monday={isFirstOfWeek(day)} />}
+      {over ? <After today={today} week={isLastOfWeek(day)} /> : <Before day={formatDay(previousTradingDay('HALM', day))} monday={isFirstOfWeek(day)} />}
     </div>
   );
 }
@@ -191,8 +192,8 @@ function Before({ day, monday }: { day: string; monday: boolean }) {
   );
 }
 
-/** After the session: what lacks a setup, what rules came to, what it cost, and a line to write. */
-function After({ today }: { today: string }) {
+/** After the session: what lacks a setup, what rules came to, what it cost, and a line to write; after the week's last one the week too. */
+function After({ today, week }: { today: string; week: boolean }) {
   const { data: recap } = useAsked('GET /api/review/recap', { query: { day: today } });
   const { data: trips } = useAsked('GET /api/review/round-trips', { query: { from: today, to: today } });
   const bare = (trips?.items ?? []).filter(({ setup }) => setup === null);
@@ -214,6 +215,7 @@ function After({ today }: { today: string }) {
       </Section>
       <div className="grid grid-cols-2 gap-4">
         {recap && <SpanTable title="Today" span={recap.day} />}
+        {recap && week && <SpanTable title="This week" span={recap.week} />}
         <DayNote key={today} day={today} />
       </div>
     </>
