@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { enterDemo, leaveDaySheet, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
-import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
+import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
 
 describe('a day begins and is looked back at', function () {
   this.timeout(240_000);
@@ -98,15 +98,42 @@ describe('a day begins and is looked back at', function () {
     expect(await quantity.getAttribute('value')).to.equal('25');
     expect(await page.violations()).to.deep.equal([]);
   });
+});
 
-  it('opens with the week once it is over, at the first sign-in after its last close', async () => {
-    await api.post('/api/clock', { advanceTo: '2026-03-06T17:31:00.000Z' });
-    await driver.navigate().refresh();
-    await page.until(`return document.querySelector('[data-page="sheet"]')?.textContent.includes('This week: 2026-03-02')`);
-    const all = (await texts('[data-page="sheet"]')).join(' ');
-    expect(all).to.contain('Friday 6 March').and.contain('HALM has closed').and.contain('Today: 2026-03-06');
-    expect(await page.violations()).to.deep.equal([]);
-    await page.keys(Key.ENTER);
-    await page.until(`return document.querySelector('[data-page="sheet"]') === null`);
+describe('a week that is over', function () {
+  this.timeout(120_000);
+
+  it('is looked back at, at the first sign-in after its last close', async () => {
+    const friday = (clock: string, rest: string): string => `2026-03-06T${clock}.000Z,GANET.HALM,${rest}`;
+    const tape = writeTape([
+      friday('17:29:00', 'state,,,,open'),
+      friday('17:29:00', 'level,bid,41.00,500,'),
+      friday('17:29:00', 'level,ask,41.02,500,'),
+      friday('17:29:00', 'trade,buy,41.02,10,'),
+    ]);
+    const server = await startServer({ KAVIX_MARKET: `tape:${tape}`, KAVIX_CLOCK: 'manual' });
+    const api = await Client.signIn(server.address);
+    const { driver, close } = await openBrowser();
+    const page = new DeskPage(driver);
+    const sheet = (): Promise<string> => driver.executeScript(`return document.querySelector('[data-page="sheet"]')?.textContent ?? ''`);
+    try {
+      await api.post('/api/clock', { advanceTo: '2026-03-06T17:29:01.000Z' });
+      await enterDemo(driver, server.address, 'stay');
+      await page.until(`return document.querySelector('[data-page="sheet"]')`);
+      expect(await sheet()).not.to.contain('This week');
+      await leaveDaySheet(driver);
+      await api.post('/api/clock', { advanceTo: '2026-03-06T17:31:00.000Z' });
+      await driver.navigate().refresh();
+      await page.until(`return document.querySelector('[data-page="sheet"]')?.textContent.includes('This week: 2026-03-02')`);
+      expect(await sheet())
+        .to.contain('Friday 6 March')
+        .and.contain('HALM has closed')
+        .and.contain('Today: 2026-03-06');
+      expect(await page.violations()).to.deep.equal([]);
+    } finally {
+      await close();
+      await server.stop();
+      dropFolder(server.folder);
+    }
   });
 });
