@@ -20,7 +20,7 @@ import {
   type WatchMemory,
 } from '../core/scan/index.ts';
 import type { LookRequest, MarketLook } from '../venue/messages.ts';
-import type { ConditionAnswer, OwnLists, PricesCalls, ScanAsk, Seen, Watch, Watched } from './messages.ts';
+import type { ConditionAnswer, OwnLists, PricesCall, PricesCalls, ScanAsk, ScanProgress, Seen, Watch, Watched } from './messages.ts';
 
 /** Where the market is looked at. */
 export interface MarketSight {
@@ -69,8 +69,13 @@ export class Finder {
   private number = 0;
   private turn: Promise<unknown> = Promise.resolve();
 
-  constructor(instruments: readonly Instrument[], sight: MarketSight) {
+  private readonly stopped = new Set<string>();
+  private readonly tell: (run: string, progress: ScanProgress) => void;
+
+  /** @param tell hears how far the history is that a scan makes */
+  constructor(instruments: readonly Instrument[], sight: MarketSight, tell: Finder['tell'] = () => undefined) {
     this.sight = sight;
+    this.tell = tell;
     this.columns = new MarketColumns(instruments);
     this.live = new MarketColumns(instruments);
     const byId = new Map(instruments.map((one) => [one.id, one]));
@@ -81,17 +86,24 @@ export class Finder {
 
   /** Questions are answered one after the other: what is watched and what it sees never overtake one another. */
   answer<K extends keyof PricesCalls>(call: K, ask: PricesCalls[K]['ask']): Promise<PricesCalls[K]['answer']> {
-    const done = this.turn.then(() => this.answerNow(call, ask));
+    // Heard at once, also while pieces of a scan wait for their turn.
+    if (call === 'stop') this.stopped.add((ask as PricesCalls['stop']['ask']).run);
+    if (call === 'scan') return this.scanInPieces(ask as ScanAsk);
+    return this.inTurn(() => this.answerNow(call, ask));
+  }
+
+  private inTurn<T>(work: () => Promise<T>): Promise<T> {
+    const done = this.turn.then(work);
     this.turn = done.catch(() => undefined);
     return done;
   }
 
-  private answerNow(call: keyof PricesCalls, ask: unknown): Promise<never> {
+  private answerNow(call: Exclude<PricesCall, 'scan'>, ask: unknown): Promise<never> {
     switch (call) {
+      case 'stop':
+        return Promise.resolve(null as never);
       case 'condition':
         return this.read(ask as PricesCalls['condition']['ask']) as Promise<never>;
-      case 'scan':
-        return this.scan(ask as ScanAsk) as Promise<never>;
       case 'forget':
         this.kept.delete((ask as PricesCalls['forget']['ask']).kept);
         return Promise.resolve(null as never);
@@ -120,10 +132,30 @@ export class Finder {
     return { ok: true, value: { ...told, value: truth === UNKNOWN ? null : truth === TRUE, parts } };
   }
 
-  private async scan({ universe, lines, join, own, kept }: ScanAsk): Promise<PricesCalls['scan']['answer']> {
+  /** A scan that needs history makes it a few instruments at a time: between two of these others are heard, and it can be stopped. */
+  private async scanInPieces(ask: ScanAsk): Promise<PricesCalls['scan']['answer']> {
+    const { universe, lines, run } = ask;
     const made = lines.map(({ phrase, on }) => ({ condition: this.compile(phrase), on }));
-    const named = made.flatMap(({ condition }) => condition.instruments);
-    await this.bring([...new Set([...universe, ...named])], ...made.map(({ condition }) => condition));
+    const ids = [...new Set([...universe, ...made.flatMap(({ condition }) => condition.instruments)])];
+    const bars = needsOf(made.map(({ condition }) => condition));
+    const cold = ids.length <= AT_ONCE ? [] : ids.filter((id) => this.isCold(id, bars));
+    if (run !== null) this.stopped.delete(run);
+    for (let from = 0; from < cold.length; from += AT_ONCE) {
+      if (run !== null) this.tell(run, { done: from, of: cold.length });
+      await this.inTurn(() => this.look(cold.slice(from, from + AT_ONCE), bars, null));
+      // Whoever stops it is heard before the next piece.
+      await new Promise((resolve) => setImmediate(resolve));
+      if (run !== null && this.stopped.delete(run)) return null;
+    }
+    return this.inTurn(() => this.scan(ask, made, ids));
+  }
+
+  private async scan(
+    { universe, join, own, kept }: ScanAsk,
+    made: readonly { readonly condition: CompiledCondition; readonly on: boolean }[],
+    ids: readonly string[],
+  ): Promise<PricesCalls['scan']['answer']> {
+    await this.bring(ids, ...made.map(({ condition }) => condition));
     let memory: EventMemory | null = null;
     if (kept !== null) {
       memory = this.kept.get(kept) ?? new Map();

@@ -29,6 +29,8 @@ export interface ScanAsk {
   readonly own: OwnLists;
   /** By what events without bars are remembered from run to run; null for a run by itself. */
   readonly kept: string | null;
+  /** By what name it can be stopped, and its progress is told; null where nobody asks. */
+  readonly run: string | null;
 }
 
 /** Something that is watched row by row. */
@@ -63,7 +65,10 @@ export interface Watched {
 /** Questions to the prices, each with its answer. */
 export interface PricesCalls {
   condition: { ask: { phrase: string; instrument: string | null; own: OwnLists }; answer: ConditionAnswer };
-  scan: { ask: ScanAsk; answer: { at: number; outcome: ScanOutcome } };
+  /** Null where it was stopped. */
+  scan: { ask: ScanAsk; answer: { at: number; outcome: ScanOutcome } | null };
+  /** Stops the history that a scan makes. */
+  stop: { ask: { run: string }; answer: null };
   forget: { ask: { kept: string }; answer: null };
   /** All that is watched from now on; those that are new, or were set aside, are looked at at once. */
   watch: { ask: { watches: readonly Watch[]; own: Readonly<Record<string, OwnLists>> }; answer: Watched };
@@ -73,5 +78,13 @@ export interface PricesCalls {
 
 export type PricesCall = keyof PricesCalls;
 export type ToPrices = { [K in PricesCall]: { call: K; id: number; ask: PricesCalls[K]['ask'] } }[PricesCall];
+/** How many instruments of a scan that needs history have theirs. */
+export interface ScanProgress {
+  readonly done: number;
+  readonly of: number;
+}
+
 export type FromPrices =
-  { readonly kind: 'answer'; readonly id: number; readonly answer: unknown } | { readonly kind: 'failed'; readonly id: number; readonly message: string };
+  | { readonly kind: 'progress'; readonly run: string; readonly progress: ScanProgress }
+  | { readonly kind: 'answer'; readonly id: number; readonly answer: unknown }
+  | { readonly kind: 'failed'; readonly id: number; readonly message: string };

@@ -18,7 +18,7 @@ if (!port) throw new Error('the prices run in a worker thread');
 
 const sight = new SightLink((message) => venue.postMessage(message));
 venue.on('message', (message: FromVenue) => sight.receive(message));
-const finder = new Finder(instruments, sight);
+const finder = new Finder(instruments, sight, (run, progress) => port.postMessage({ kind: 'progress', run, progress } satisfies FromPrices));
 port.on('message', ({ call, id, ask }: ToPrices) => {
   finder.answer(call, ask).then(
     (answer) => port.postMessage({ kind: 'answer', id, answer } satisfies FromPrices),

@@ -87,6 +87,9 @@ export const scanChange = {
 } as const;
 export const scan = shape({ name: text, notes: text, universe, join, lines: list(shape({ phrase: text, on: bool })), keep: bool, schedule, version: int });
 
+export const scanQuery = { progress: { ...id, description: 'A name by which its progress can be asked for and it can be stopped' } } as const;
+export const scanProgress = shape({ done: int, of: { ...int, description: 'Instruments that need history; 0 until that is known' } });
+
 export const scanResult = shape({
   id,
   scan: textOrNull,

@@ -1,7 +1,7 @@
 import { Worker, type MessagePort } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { PricesPort } from '../desk/finding/parts.ts';
-import type { FromPrices, PricesCall, PricesCalls } from '../prices/messages.ts';
+import type { FromPrices, PricesCall, PricesCalls, ScanProgress } from '../prices/messages.ts';
 import type { PricesWorkerData } from '../prices/worker.ts';
 
 /** The prices' thread, over messages. */
@@ -9,6 +9,7 @@ export class PricesLink implements PricesPort {
   private readonly worker: Worker;
   private readonly waiting = new Map<number, { resolve: (answer: never) => void; reject: (error: Error) => void }>();
   private asked = 0;
+  private readonly progress = new Map<string, ScanProgress>();
 
   /**
    * @param sight the way by which it looks at the market
@@ -17,6 +18,10 @@ export class PricesLink implements PricesPort {
   constructor(entry: URL, instruments: readonly Instrument[], sight: MessagePort, onUnable: (message: string) => void) {
     this.worker = new Worker(entry, { workerData: { instruments, venue: sight } satisfies PricesWorkerData, transferList: [sight] });
     this.worker.on('message', (message: FromPrices) => {
+      if (message.kind === 'progress') {
+        if (this.progress.has(message.run)) this.progress.set(message.run, message.progress);
+        return;
+      }
       const waits = this.waiting.get(message.id);
       this.waiting.delete(message.id);
       if (message.kind === 'answer') waits?.resolve(message.answer as never);
@@ -31,6 +36,19 @@ export class PricesLink implements PricesPort {
       this.waiting.set(id, { resolve, reject });
       this.worker.postMessage({ call, id, ask });
     });
+  }
+
+  scanProgress(run: string): ScanProgress | null {
+    return this.progress.get(run) ?? null;
+  }
+
+  async scan(ask: PricesCalls['scan']['ask']): Promise<PricesCalls['scan']['answer']> {
+    if (ask.run !== null) this.progress.set(ask.run, { done: 0, of: 0 });
+    try {
+      return await this.ask('scan', ask);
+    } finally {
+      if (ask.run !== null) this.progress.delete(ask.run);
+    }
   }
 
   async stop(): Promise<void> {

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { Client, dropFolder, startServer } from '../support/server.ts';
 import { TapeServer, at, played } from '../support/tape-server.ts';
 
 const G = 'GANET.HALM';
@@ -170,6 +171,47 @@ describe('alerts on a scan', function () {
       expect(await refused({ kind: 'scan' })).to.deep.equal(['/scan']);
       expect(await refused({ kind: 'news', words: ['a'], scan: 'asked' })).to.deep.equal(['/scan']);
     }));
+});
+
+describe('a scan that makes history', function () {
+  this.timeout(120_000);
+
+  it('says how far it is, hears others meanwhile, and is stopped by whoever runs it', async () => {
+    const server = await startServer({ KAVIX_CLOCK: 'manual' });
+    try {
+      const api = await Client.signIn(server.address);
+      const other = await Client.signIn(server.address, 'second', 'kavix-second');
+      const body = { universe: { kinds: ['share'] }, join: 'all', lines: [{ phrase: 'rsi(14) on 5m < 30', on: true }] };
+      const run = (name: string): { ended: () => boolean; done: Promise<{ status: number }> } => {
+        let over = false;
+        const done = api.post(`/api/scan?progress=${name}`, body).finally(() => (over = true));
+        return { ended: () => over, done };
+      };
+      const told = async (name: string): Promise<{ done: number; of: number } | null> => {
+        const reply = await api.get(`/api/scan-progress/${name}`);
+        return reply.status === 200 ? reply.body : null;
+      };
+      const first = run('one');
+      let seen: { done: number; of: number } | null = null;
+      while (!first.ended() && (seen?.done ?? 0) === 0) seen = (await told('one')) ?? seen;
+      expect(seen?.of).to.be.above(700);
+      expect(seen?.done).to.be.within(1, (seen?.of ?? 0) - 1);
+      // A condition is read in between, and who does not run it knows nothing of it.
+      expect((await api.post('/api/phrases/condition', { phrase: 'last > 1', instrument: 'GANET.HALM' })).status).to.equal(200);
+      expect(first.ended()).to.equal(false);
+      expect((await other.get('/api/scan-progress/one')).status).to.equal(404);
+      expect((await other.call('DELETE', '/api/scan-progress/one')).status).to.equal(404);
+      expect((await api.call('DELETE', '/api/scan-progress/one')).status).to.equal(204);
+      expect((await first.done).status).to.equal(409);
+      expect(await told('one')).to.equal(null);
+      // What was made is kept: the next run goes on from there, and is answered.
+      expect((await run('two').done).status).to.equal(200);
+      expect((await api.post('/api/scan?progress=no%20name', body)).status).to.equal(422);
+    } finally {
+      await server.kill();
+      dropFolder(server.folder);
+    }
+  });
 });
 
 describe('alerts on a line', function () {

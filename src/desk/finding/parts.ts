@@ -1,4 +1,4 @@
-import type { OwnLists, PricesCalls } from '../../prices/messages.ts';
+import type { OwnLists, PricesCalls, ScanProgress } from '../../prices/messages.ts';
 import type { Desk } from '../desk.ts';
 import type { SavedStore } from '../saved.ts';
 import type { FindingStore } from './store.ts';
@@ -6,6 +6,9 @@ import type { FindingStore } from './store.ts';
 /** The thread that looks at the prices. */
 export interface PricesPort {
   ask<K extends keyof PricesCalls>(call: K, ask: PricesCalls[K]['ask']): Promise<PricesCalls[K]['answer']>;
+  /** A scan whose progress can be asked for while it makes history; null where it was stopped. */
+  scan(ask: PricesCalls['scan']['ask']): Promise<PricesCalls['scan']['answer']>;
+  scanProgress(run: string): ScanProgress | null;
 }
 
 export interface FindingParts {

@@ -1,5 +1,6 @@
 import { nextScheduled } from '../../core/scan/index.ts';
 import { isTradable, type Instrument } from '../../core/instrument/index.ts';
+import type { ScanProgress } from '../../prices/messages.ts';
 import { ownLists, type FindingParts } from './parts.ts';
 import type { FindingChange } from './store.ts';
 import type { Scan, ScanRun, ScanTerms, ScanUniverse } from './things.ts';
@@ -134,14 +135,24 @@ export class Scans {
   }
 
   /** A run by itself, asked for now. */
-  run(user: string, name: string | null, terms: ScanTerms): Promise<ScanRun> {
-    return this.runNow(user, name, terms, 'asked');
+  run(user: string, name: string | null, terms: ScanTerms, progress: string | null): Promise<ScanRun | null> {
+    return this.runNow(user, name, terms, 'asked', progress === null ? null : keyOf(user, progress));
+  }
+
+  /** How far the history is that a run makes, by the name that was given with it; null where none is under way. */
+  progressOf(user: string, progress: string): ScanProgress | null {
+    return this.parts.prices.scanProgress(keyOf(user, progress));
+  }
+
+  async stop(user: string, progress: string): Promise<void> {
+    await this.parts.prices.ask('stop', { run: keyOf(user, progress) });
   }
 
   private async look(one: Running, time: number): Promise<void> {
     one.at = time;
     one.stale = false;
     const run = await this.evaluate(one.user, one.scan.name, one.scan, 'keep', keyOf(one.user, one.scan.name));
+    if (!run) return;
     const now = new Set(run.items.map(({ instrument }) => instrument));
     const before = one.found;
     one.found = now;
@@ -154,8 +165,9 @@ export class Scans {
     this.parts.desk.feed.hub.tellUser(`scan:${one.scan.name}`, one.user, JSON.stringify(data));
   }
 
-  private async runNow(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause']): Promise<ScanRun> {
-    const run = await this.evaluate(user, name, terms, cause, null);
+  private async runNow(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause'], progress: string | null = null): Promise<ScanRun | null> {
+    const run = await this.evaluate(user, name, terms, cause, null, progress);
+    if (!run) return null;
     if (name === null) return { ...run, id: 'unsaved' };
     if (cause !== 'schedule') return this.parts.store.addRun(run);
     const before = (await this.parts.store.runs(user, name, MOST_RUNS)).filter((one) => one.cause === 'schedule').pop();
@@ -171,11 +183,21 @@ export class Scans {
     return kept;
   }
 
-  private async evaluate(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause'], kept: string | null): Promise<Omit<ScanRun, 'id'>> {
+  /** Null where it was stopped. */
+  private async evaluate(
+    user: string,
+    name: string | null,
+    terms: ScanTerms,
+    cause: ScanRun['cause'],
+    kept: string | null,
+    run: string | null = null,
+  ): Promise<Omit<ScanRun, 'id'> | null> {
     const from = performance.now();
     const universe = (await this.universe(user, terms.universe)).map(({ id }) => id);
     const own = await ownLists(this.parts, user);
-    const { at, outcome } = await this.parts.prices.ask('scan', { universe, lines: terms.lines, join: terms.join, own, kept });
+    const found = await this.parts.prices.scan({ universe, lines: terms.lines, join: terms.join, own, kept, run });
+    if (!found) return null;
+    const { at, outcome } = found;
     return { user, scan: name, at, cause, count: outcome.items.length, milliseconds: Math.round(performance.now() - from), ...outcome };
   }
 
@@ -248,8 +270,8 @@ export class Scans {
     const scan = found.document as Scan;
     const universe = await this.universe(user, scan.universe, seen);
     const own = await ownLists(this.parts, user);
-    const { outcome } = await this.parts.prices.ask('scan', { universe: universe.map(({ id }) => id), lines: scan.lines, join: scan.join, own, kept: null });
-    return new Set(outcome.items.map(({ instrument }) => instrument));
+    const result = await this.parts.prices.scan({ universe: universe.map(({ id }) => id), lines: scan.lines, join: scan.join, own, kept: null, run: null });
+    return new Set(result?.outcome.items.map(({ instrument }) => instrument));
   }
 }
 

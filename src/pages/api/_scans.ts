@@ -69,5 +69,8 @@ export async function dropScan(call: Call): Promise<Response> {
   return new Response(null, { status: 204 });
 }
 
-export const runAnswer = async (call: Call, name: string | null, terms: ScanTerms): Promise<Response> =>
-  json(200, presentRun(await call.finding.scans.run(call.user, name, terms)));
+export async function runAnswer(call: Call, name: string | null, terms: ScanTerms): Promise<Response> {
+  const { progress } = call.query;
+  const run = await call.finding.scans.run(call.user, name, terms, progress === undefined ? null : String(progress));
+  return run ? json(200, presentRun(run)) : problem(409, 'conflict', 'The scan was stopped.');
+}

@@ -19,6 +19,7 @@ import { ScanResults } from './ScanResults.tsx';
 import { UniverseButton } from './UniverseButton.tsx';
 
 const RUN_WITHIN_MS = 60_000;
+const PROGRESS_EVERY_MS = 300;
 
 /** Looks through a universe by conditions that anybody can read; what is kept running goes on without a window. */
 export default function ScannerPane({ id }: { id: string }) {
@@ -26,7 +27,7 @@ export default function ScannerPane({ id }: { id: string }) {
   const name = settingOf<string>(pane, 'scan', '');
   const saved = useAsked('GET /api/scans', {}, { everyMs: 10_000 });
   const [draft, setDraft] = useState<ScanDraft>(EMPTY);
-  const [running, setRunning] = useState(false);
+  const [running, setRunning] = useState<string | null>(null);
   const [asked, setAsked] = useState<{ result: ApiScanResult; lines: readonly string[] } | null>(null);
   const [shown, setShown] = useState<string | null>(null);
   const known = saved.data?.items.find((scan) => scan.name === name);
@@ -50,12 +51,13 @@ export default function ScannerPane({ id }: { id: string }) {
     setPaneSetting(id, 'scan', next.version === 0 ? '' : next.name);
   };
   const run = async (): Promise<void> => {
-    if (!readable || running) return;
-    setRunning(true);
+    if (!readable || running !== null) return;
+    const progress = `scan-${Date.now().toString(36)}`;
+    setRunning(progress);
     const done = isSaved
-      ? await request('POST /api/scans/{name}/run', { path: { name }, deadlineMs: RUN_WITHIN_MS })
-      : await request('POST /api/scan', { body, deadlineMs: RUN_WITHIN_MS });
-    setRunning(false);
+      ? await request('POST /api/scans/{name}/run', { path: { name }, query: { progress }, deadlineMs: RUN_WITHIN_MS })
+      : await request('POST /api/scan', { body, query: { progress }, deadlineMs: RUN_WITHIN_MS });
+    setRunning(null);
     if (!done.ok) return answer(id, 'refused', problemWords(done.problem));
     setAsked({ result: done.value, lines: body.lines.map(({ phrase }) => phrase) });
     setShown(null);
@@ -137,9 +139,10 @@ export default function ScannerPane({ id }: { id: string }) {
           <LineBuilder onBuilt={(phrase) => change({ lines: [...draft.lines.filter((one) => one.phrase.trim() !== ''), line(phrase)] })} />
         </div>
         <div className="flex flex-wrap items-center gap-2 border-t border-hair pt-2">
-          <Button onClick={() => void run()} disabled={!readable || running}>
-            {running ? 'looking …' : 'run now'}
+          <Button onClick={() => void run()} disabled={!readable || running !== null}>
+            {running === null ? 'run now' : 'looking …'}
           </Button>
+          {running !== null && <Progress run={running} />}
           <Keeping draft={draft} onChange={change} />
           <SaveButton draft={draft} isSaved={isSaved} readable={readable} onSave={(as) => void save(as)} />
           {isSaved && (draft.keep || draft.times.length > 0) && (
@@ -155,12 +158,25 @@ export default function ScannerPane({ id }: { id: string }) {
         {result ? (
           <ScanResults pane={id} phrases={phrases} result={result} before={before} />
         ) : (
-          <p className="p-2 text-quiet">
-            Write what you look for at the left, or take a sample, then run it. {running ? 'History is being made where it is needed.' : ''}
-          </p>
+          <p className="p-2 text-quiet">Write what you look for at the left, or take a sample, then run it.</p>
         )}
       </section>
     </div>
+  );
+}
+
+/** How far the history is that a run makes, with the way to stop it. */
+function Progress({ run }: { run: string }) {
+  const { data } = useAsked('GET /api/scan-progress/{id}', { path: { id: run } }, { everyMs: PROGRESS_EVERY_MS });
+  if (!data || data.of === 0) return null;
+  return (
+    <span className="flex items-center gap-2" role="status">
+      <progress className="w-[80px] accent-lamp" max={data.of} value={data.done} aria-label="History made" />
+      history of {data.done} of {data.of}
+      <Button size="small" onClick={() => void request('DELETE /api/scan-progress/{id}', { path: { id: run } })}>
+        stop
+      </Button>
+    </span>
   );
 }
 
