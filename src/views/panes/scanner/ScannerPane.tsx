@@ -171,7 +171,16 @@ function Progress({ run }: { run: string }) {
   if (!data || data.of === 0) return null;
   return (
     <span className="flex items-center gap-2" role="status">
-      <progress className="w-[80px] accent-lamp" max={data.of} value={data.done} aria-label="History made" />
+      <span
+        className="h-[4px] w-[80px] bg-well"
+        role="progressbar"
+        aria-label="History made"
+        aria-valuemin={0}
+        aria-valuemax={data.of}
+        aria-valuenow={data.done}
+      >
+        <span className="block h-full bg-ink" style={{ width: `${(100 * data.done) / data.of}%` }} />
+      </span>
       history of {data.done} of {data.of}
       <Button size="small" onClick={() => void request('DELETE /api/scan-progress/{id}', { path: { id: run } })}>
         stop
