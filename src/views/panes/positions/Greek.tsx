@@ -1,5 +1,6 @@
+import { useStore } from '@nanostores/react';
 import type { GridColumn } from '../../../kit/Grid.tsx';
-import { instrumentOf, type ApiPosition } from '../../../live/index.ts';
+import { $positions, instrumentOf, type ApiPosition } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { GREEKS, GREEK_WORDS, greekText, greeksWords, type Greek } from './greeks.ts';
 
@@ -35,8 +36,10 @@ export const underlyingOf = ({ instrument }: ApiPosition): string => instrumentO
 
 /** Beside the name of a group of one underlying: the greeks of all that is held of it. */
 export function GroupGreeks({ underlying }: { underlying: string }) {
-  const { data: held } = useAsked('GET /api/options/{underlying}/held', { path: { underlying } }, { everyMs: AGAIN_MS });
-  return held && held.legs.some(({ instrument }) => instrumentOf(instrument)?.kind === 'option') ? (
-    <span className="ml-3 font-normal text-quiet">{greeksWords(held)}</span>
-  ) : null;
+  const hasOptions = Object.values(useStore($positions)).some(({ instrument, quantity }) => {
+    const option = instrumentOf(instrument);
+    return option?.kind === 'option' && option.underlying === underlying && quantity !== '0';
+  });
+  const { data: held } = useAsked('GET /api/options/{underlying}/held', { path: { underlying } }, { everyMs: AGAIN_MS, when: hasOptions });
+  return hasOptions && held ? <span className="ml-3 font-normal text-quiet">{greeksWords(held)}</span> : null;
 }
