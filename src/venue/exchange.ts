@@ -187,6 +187,12 @@ export class Exchange {
     return new Set([...this.watched, ...this.depths]);
   }
 
+  /** Whether something that is watched still sleeps. */
+  get hasAsleep(): boolean {
+    for (const id of this.wanted) if (!this.listings.has(id)) return true;
+    return false;
+  }
+
   /**
    * Wakes instruments that sleep, one after the other, until `pause` says that others want to be heard.
    *

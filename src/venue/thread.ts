@@ -165,26 +165,28 @@ export class VenueThread {
 
   /** Wakes instruments in slices, those that somebody waits for first: a hundred take seconds, in which orders must be heard. */
   private rouse(): void {
-    this.rousing ??= (async () => {
-      for (let awake = false; !awake || this.toRouse.length > 0;) {
+    this.rousing ??= this.rouseAll();
+  }
+
+  /** Whether something is left is asked, and that it is over is said, in one moment: what is wanted meanwhile is never missed. */
+  private async rouseAll(): Promise<void> {
+    try {
+      while (this.toRouse.length > 0 || this.exchange.hasAsleep) {
         const [asked] = this.toRouse;
-        awake = await this.inTurn(() => {
+        const awake = await this.inTurn(() => {
           const end = performance.now() + WAKING_MS;
           const done = this.exchange.rouse(asked?.instruments ?? this.exchange.wanted, () => performance.now() > end);
           this.tellMarket();
           return Promise.resolve(done);
         });
         if (awake && asked) this.toRouse.shift()?.resolve();
-        if (asked) awake = false;
         await new Promise((resolve) => setImmediate(resolve));
       }
-    })()
-      .catch((error: Error) => {
-        for (const { reject } of this.toRouse.splice(0)) reject(error);
-      })
-      .finally(() => {
-        this.rousing = null;
-      });
+    } catch (error) {
+      for (const { reject } of this.toRouse.splice(0)) reject(error as Error);
+    } finally {
+      this.rousing = null;
+    }
   }
 
   private tick(): void {

@@ -395,6 +395,15 @@ describe('a group of orders that is held here', () => {
     expect((await w.fills()).filter(({ side }) => side === 'sell').reduce((sum, { quantity }) => sum + Number(quantity), 0)).to.equal(100);
   });
 
+  it('that two of fire at once takes no more than one of them was for', async () => {
+    const w = await open(['09:00:02.000 GANET.QUAY trade buy 41.90 10']);
+    const ups = ['41.70', '41.80'].map((stopPrice) => ({ instrument: QUAY, side: 'buy', type: 'stop', stopPrice, quantity: '100', heldBy: 'here' }) as const);
+    const ids = membersOf(await group(w, ups));
+    await w.to('09:00:02.000');
+    expect(await Promise.all(ids.map((id) => w.shown(id)))).to.deep.equal(['filled 100/100', 'canceled 0/100 oco']);
+    expect((await w.position('MAIN', QUAY)).quantity).to.equal('100');
+  });
+
   it('is made of orders that wait here, and changes their quantity together; a cancel leaves the others', async () => {
     const w = await holding([]);
     const [a = '', b = ''] = [await w.placed(EXITS[0]), await w.placed(EXITS[1])];

@@ -88,6 +88,23 @@ describe('a venue that wakes a hundred instruments', () => {
     }
   });
 
+  it('wakes all that is wanted, whenever it was wanted', async () => {
+    const exchange = new Exchange(instruments, ACCOUNTS, new DemoSource(world, 1), 15, null, 0);
+    const settings = { dataFolder: '', market: { kind: 'demo' }, seed: 1, clock: 'live', latencyMs: 15, notBefore: 0 } as const;
+    const thread = new VenueThread(exchange, new MemoryVenueStore(), settings, () => undefined, null);
+    await thread.start();
+    try {
+      // Each comes just when what was wanted before has been woken.
+      for (let count = 1; count <= 40; count++) {
+        thread.receive({ call: 'watch', id: count, ask: { instruments: ids.slice(0, count), depths: [] } }, () => undefined);
+        for (let tries = 0; tries < 200 && !exchange.isAwake(ids[count - 1] ?? ''); tries++) await new Promise((resolve) => setImmediate(resolve));
+        expect(exchange.isAwake(ids[count - 1] ?? ''), `instrument ${count}`).to.equal(true);
+      }
+    } finally {
+      await new Promise((resolve) => thread.receive({ call: 'stop', id: 99, ask: null }, resolve));
+    }
+  });
+
   it('says of a question that it is stopped before it could answer', async () => {
     const exchange = new Exchange(instruments, ACCOUNTS, new DemoSource(world, 1), 15, null, 0);
     const settings = { dataFolder: '', market: { kind: 'demo' }, seed: 1, clock: 'live', latencyMs: 15, notBefore: 0 } as const;

@@ -1,5 +1,5 @@
 import type { AccountState, Entry, Touched } from '../desk/index.ts';
-import { type Instrument } from '../instrument/index.ts';
+import type { Instrument } from '../instrument/index.ts';
 import { tradingDay, type Day } from '../market/index.ts';
 import { NO_MONEY, formatMoney, minus, negated, plus, type Money } from '../number/index.ts';
 import { baseAsset, cashMoved, inBase, openAccount, positionOf, settlePosition, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';

@@ -1,8 +1,8 @@
 import type { Fill } from '../desk/index.ts';
 import { NO_QUANTITY, asQuantity, isInverse, type Instrument, type Quantity } from '../instrument/index.ts';
-import { settlementTime, tradingDay, type Day, type Side } from '../market/index.ts';
+import { tradingDay, type Day, type Side } from '../market/index.ts';
 import { NO_MONEY, minus, negated, plus, type Money } from '../number/index.ts';
-import { valueAt } from '../portfolio/index.ts';
+import { settlesAt, valueAt } from '../portfolio/index.ts';
 
 /** What was done of an order on a trading day, and what it comes to: as a broker confirms it on paper. */
 export interface ContractNote {
@@ -29,8 +29,6 @@ export function movedBy(instrument: Instrument, fill: Pick<Fill, 'side' | 'quant
   return fill.side === 'buy' ? negated(value) : value;
 }
 
-const SETTLES_AFTER_DAYS = 2;
-
 /** The notes of fills: one for each order and trading day, by the last fill of each. */
 export function contractNotes(fills: readonly Fill[], instrumentOf: (id: string) => Instrument): ContractNote[] {
   const notes = new Map<string, ContractNote>();
@@ -50,7 +48,7 @@ export function contractNotes(fills: readonly Fill[], instrumentOf: (id: string)
       value: plus(before?.value ?? NO_MONEY, valueAt(instrument, fill.quantity, fill.price)),
       fees: plus(before?.fees ?? NO_MONEY, fill.fee),
       amount: plus(before?.amount ?? NO_MONEY, minus(movedBy(instrument, fill), fill.fee)),
-      settlesAt: instrument.kind === 'share' || instrument.kind === 'fund' ? settlementTime(instrument.venue, fill.time, SETTLES_AFTER_DAYS) : null,
+      settlesAt: instrument.kind === 'share' || instrument.kind === 'fund' ? settlesAt(instrument, fill.time) : null,
     });
   }
   return [...notes.values()];

@@ -55,6 +55,12 @@ export const openAccount = (terms: AccountTerms): AccountBook => ({
 
 export const positionOf = (book: AccountBook, instrument: string): Position => book.positions[instrument] ?? flatPosition(instrument, 0);
 
+/** Trading days until shares and funds change hands (exact rule *Money* 9). */
+const SETTLES_AFTER_DAYS = 2;
+
+/** When what was bought or sold in shares and funds changes hands. */
+export const settlesAt = ({ venue }: Instrument, time: number): number => settlementTime(venue, time, SETTLES_AFTER_DAYS);
+
 /** How much an order of a side could close of a position, in quantity steps: 0 where it would open. */
 export function reducibleBy(book: AccountBook, instrument: string, side: Side): Quantity {
   const { quantity } = positionOf(book, instrument);
@@ -90,9 +96,9 @@ export function bookFill(book: AccountBook, instrument: Instrument, fill: FillTe
       unsettled = addLot(unsettled, {
         instrument: instrument.id,
         quantity: signedQuantity(fill.side, fill.quantity),
-        settlesAt: settlementTime(instrument.venue, fill.time, 2),
+        settlesAt: settlesAt(instrument, fill.time),
       });
-      if (fill.side === 'sell') proceeds = [...proceeds, { settlesAt: settlementTime(instrument.venue, fill.time, 2), amount: value }];
+      if (fill.side === 'sell') proceeds = [...proceeds, { settlesAt: settlesAt(instrument, fill.time), amount: value }];
       break;
     case 'option':
       cash = minus(plus(cash, paid), fill.fee);

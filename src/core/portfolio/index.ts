@@ -32,6 +32,7 @@ export {
   openAccount,
   positionOf,
   reducibleBy,
+  settlesAt,
   settledQuantity,
 } from './account.ts';
 export { type DayPosition, type DayResult, dayResult } from './day-result.ts';
