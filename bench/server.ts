@@ -6,7 +6,7 @@ import { Client, dropFolder, newFolder, startServer, writeTape } from '../test/s
 import { ms, percentile, times, type Figure } from './table.ts';
 
 const QUOTES_A_SECOND = 2000;
-const SECONDS = 25;
+const SECONDS = 40;
 const ORDERS = 800;
 
 /** A tape that changes quotes 2,000 times a second, spread over its instruments. */
@@ -24,28 +24,32 @@ function busyTape(): string {
   return writeTape(rows);
 }
 
-async function bareCommits(folder: string): Promise<number[]> {
+/** Times one bare commit of an order's size in a database of its own; ends by closing it. */
+async function bareCommits(folder: string): Promise<{ commit: () => Promise<number>; close: () => Promise<void> }> {
   const database = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'bare.sqlite'), logging: false });
   await database.query('PRAGMA journal_mode = WAL');
   await database.query('PRAGMA synchronous = FULL');
   await database.query('CREATE TABLE t (id INTEGER PRIMARY KEY, text TEXT)');
-  const taken: number[] = [];
-  for (let i = 0; i < ORDERS; i++) {
-    const from = performance.now();
-    await database.query('INSERT INTO t (text) VALUES (?)', { replacements: ['x'.repeat(1500)] });
-    taken.push(performance.now() - from);
-  }
-  await database.close();
-  return taken;
+  return {
+    commit: async () => {
+      const from = performance.now();
+      await database.query('INSERT INTO t (text) VALUES (?)', { replacements: ['x'.repeat(1500)] });
+      return performance.now() - from;
+    },
+    close: () => database.close(),
+  };
 }
 
+/** Orders one after another with a pause between them, and in each pause a bare commit: both meet the same machine. */
 export async function orderLatency(): Promise<Figure[]> {
   const folder = newFolder();
   const server = await startServer({ KAVIX_MARKET: `tape:${busyTape()}`, KAVIX_DATA: folder });
   const client = await Client.signIn(server.address);
   await client.get('/api/quotes?instruments=GANET.HALM,BRINE.HALM,HALMF.HALM,GANET.QUAY');
+  const bareDatabase = await bareCommits(folder);
   const taken: number[] = [];
   const inServer: number[] = [];
+  const bare: number[] = [];
   for (let i = 0; i < ORDERS; i++) {
     const from = performance.now();
     const reply = await client.post('/api/orders', {
@@ -62,9 +66,11 @@ export async function orderLatency(): Promise<Figure[]> {
     taken.push(performance.now() - from);
     inServer.push(Number(/dur=([\d.]+)/.exec(reply.headers.get('server-timing') ?? '')?.[1]));
     await new Promise((done) => setTimeout(done, 10));
+    bare.push(await bareDatabase.commit());
+    await new Promise((done) => setTimeout(done, 10));
   }
+  await bareDatabase.close();
   await server.stop();
-  const bare = await bareCommits(folder);
   dropFolder(folder);
   const [median, p99, bareMedian, bareP99] = [percentile(inServer, 0.5), percentile(inServer, 0.99), percentile(bare, 0.5), percentile(bare, 0.99)];
   return [
