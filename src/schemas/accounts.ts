@@ -30,6 +30,8 @@ export const position = shape({
   currency: text,
   day: shape({ realised: dec, unrealised: dec, fees: dec, net: dec }),
   openRisk: decOrNull,
+  /** What it risked when a stop first worked for it. */
+  firstRisk: decOrNull,
   unitsWithoutStop: dec,
   settledQuantity: dec,
   openedAt: timeOrNull,

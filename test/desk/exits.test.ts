@@ -455,3 +455,35 @@ describe('reverse', () => {
     expect(refusedAs(await w.ask('MAIN', { kind: 'reverse', instrument: QUAY, clientOrderId: null }))).to.equal('409');
   });
 });
+
+describe('what a position risked first', () => {
+  const firstRisk = async (w: World): Promise<string | null> => (await w.position('MAIN')).firstRisk;
+
+  it('is told once a stop works for it, and stays when that moves and over a kill', async () => {
+    const w = await open([]);
+    await buy(w, '200');
+    expect(await firstRisk(w)).to.equal(null);
+    const id = await w.placed({ side: 'sell', type: 'stop', stopPrice: '41.00', quantity: '100' });
+    expect(await firstRisk(w)).to.equal('44.00');
+    await w.replace(id, { stopPrice: '41.10' });
+    expect(await firstRisk(w)).to.equal('44.00');
+    const again = await w.kill();
+    expect(await firstRisk(again)).to.equal('44.00');
+  });
+
+  it('counts a stop that a plan holds here', async () => {
+    const w = await open([]);
+    await buy(w, '200', HERE);
+    expect(await firstRisk(w)).to.equal('20.00');
+  });
+
+  it('ends with the position, and is another one through zero', async () => {
+    const w = await open([]);
+    await buy(w, '200', ONE);
+    expect(await firstRisk(w)).to.equal('20.00');
+    await w.placed({ side: 'sell', type: 'market', quantity: '300', crossesZero: true });
+    expect(await firstRisk(w)).to.equal(null);
+    await w.placed({ side: 'buy', type: 'stop', stopPrice: '41.30', quantity: '100' });
+    expect(await firstRisk(w)).to.equal('10.00');
+  });
+});

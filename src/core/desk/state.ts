@@ -31,6 +31,7 @@ import { newRiskState, withDay, withFill, withTaken, type CountedFill, type Risk
 import type { Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
 import { claimsOf, type Claim } from './claims.ts';
+import { noteFirstRisk, type FirstRisk } from './first-risk.ts';
 
 /** A fill with what its execution report says of the order after it. */
 export interface Fill {
@@ -99,6 +100,8 @@ export interface AccountState {
   /** Requests for money, all of them: they are few. */
   readonly cash: Map<string, KnownCash>;
   risk: RiskState;
+  /** What open positions risked when a stop first worked for them, by instrument. */
+  readonly firstRisks: Map<string, FirstRisk>;
   /** Since when what is held here is cut off; null while it is not. */
   cutOffSince: number | null;
   lastReport: number;
@@ -120,6 +123,7 @@ export const newAccountState = (terms: AccountTerms): AccountState => ({
   links: new Map(),
   cash: new Map(),
   risk: newRiskState(terms.rules),
+  firstRisks: new Map(),
   cutOffSince: null,
   lastReport: 0,
   lastEntry: 0,
@@ -190,6 +194,13 @@ export interface FoldFacts {
 export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
   if (entry.seq <= state.lastEntry) return NOTHING;
   state.lastEntry = entry.seq;
+  const touched = applied(state, entry, facts);
+  for (const id of new Set([...touched.positions, ...(entry.instrument === null ? [] : [entry.instrument])]))
+    noteFirstRisk(state, id, (one) => facts.instrument(one));
+  return touched;
+}
+
+function applied(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
   const { data } = entry;
   const known = (id: string): Working => {
     const found = state.working.get(id) ?? facts.past(id);
@@ -501,6 +512,7 @@ export interface SavedAccount {
   readonly links: readonly PendingLink[];
   readonly cash: readonly KnownCash[];
   readonly risk: RiskState;
+  readonly firstRisks: readonly (readonly [instrument: string, risk: FirstRisk])[];
   readonly cutOffSince: number | null;
   readonly lastReport: number;
   readonly lastEntry: number;
@@ -515,6 +527,7 @@ export const saveAccount = (state: AccountState): SavedAccount => ({
   links: [...state.links.values()],
   cash: [...state.cash.values()],
   risk: state.risk,
+  firstRisks: [...state.firstRisks],
   cutOffSince: state.cutOffSince,
   lastReport: state.lastReport,
   lastEntry: state.lastEntry,
@@ -529,6 +542,7 @@ export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrument
   for (const link of saved.links) state.links.set(link.group.id, link);
   for (const one of saved.cash) state.cash.set(one.request.id, one);
   state.risk = saved.risk;
+  for (const [instrument, risk] of saved.firstRisks) state.firstRisks.set(instrument, risk);
   state.cutOffSince = saved.cutOffSince;
   state.lastReport = saved.lastReport;
   state.lastEntry = saved.lastEntry;

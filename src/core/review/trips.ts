@@ -1,7 +1,7 @@
 import type { AccountState, Entry, Fill, Touched } from '../desk/index.ts';
 import { NO_QUANTITY, asQuantity, isInverse, sizeOf, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { MarketTrade, Side } from '../market/index.ts';
-import { NO_MONEY, absolute, minus, plus, type Money } from '../number/index.ts';
+import { NO_MONEY, minus, plus, type Money } from '../number/index.ts';
 import { isFinished, limitPriceOf, stopPriceOf, type Order } from '../orders/index.ts';
 import { applyFill, averagePrice, flatPosition, partsAtFlat, realised, settlePosition, valueAt, type Position, type Product } from '../portfolio/index.ts';
 
@@ -70,9 +70,6 @@ interface OpenTrip {
   readonly fills: TripFill[];
   position: Position;
 }
-
-const isStop = (order: Order): boolean => stopPriceOf(order.terms) !== null && order.triggeredAt === null;
-const isAtWork = (order: Order): boolean => order.acknowledged === 'accepted' || order.heldBy === 'here';
 
 /**
  * Cuts an account's fills into round trips, entry by entry of its activity: what it knows after an entry depends on
@@ -216,23 +213,11 @@ export class RoundTrips {
     }
   }
 
-  /** The first stop that works for an open round trip tells its risk: of several the nearest to the average. */
-  private risk(id: string, state: AccountState): void {
+  /** The first stop that works for an open round trip tells its risk. */
+  private risk(id: string, { firstRisks }: AccountState): void {
     const at = this.open.get(id);
-    if (!at || at.trip.firstRisk !== null) return;
-    const instrument = this.instrumentOf(id);
-    const stops: Price[] = [];
-    for (const orderId of state.byInstrument.get(id) ?? []) {
-      const order = state.working.get(orderId)?.order;
-      if (order && !order.opening && (order.side === 'sell') === at.trip.long && isStop(order) && isAtWork(order) && !isFinished(order)) {
-        const stop = stopPriceOf(order.terms);
-        if (stop !== null) stops.push(stop);
-      }
-    }
-    if (stops.length === 0) return;
-    const { quantity, cost } = at.position;
-    const risks = stops.map((stop) => absolute(minus(cost, valueAt(instrument, sizeOf(quantity), stop))));
-    at.trip = { ...at.trip, firstRisk: risks.reduce((nearest, risk) => (risk < nearest ? risk : nearest)) };
+    const known = firstRisks.get(id);
+    if (at && at.trip.firstRisk === null && known?.long === at.trip.long) at.trip = { ...at.trip, firstRisk: known.risk };
   }
 }
 

@@ -20,6 +20,7 @@ export function presentPosition(state: AccountState, position: Position, market:
   const value = valuePosition(instrument, position, mark);
   const money = (sum: Money): string => formatMoney(sum, instrument.settlesIn);
   const risk = openRiskOf(state, position, market, standing);
+  const firstRisk = state.firstRisks.get(position.instrument);
   const average = averageText(instrument, position.quantity, position.cost);
   return {
     account: state.terms.id,
@@ -38,6 +39,7 @@ export function presentPosition(state: AccountState, position: Position, market:
       net: money(minus(plus(position.dayRealised, value.dayUnrealised), position.dayFees)),
     },
     openRisk: risk.openRisk === null ? null : money(risk.openRisk),
+    firstRisk: firstRisk === undefined ? null : money(firstRisk.risk),
     unitsWithoutStop: formatQuantity(instrument, risk.unitsWithoutStop),
     settledQuantity: formatQuantity(instrument, settledQuantity(state.book, position.instrument)),
     openedAt: isoOrNull(position.openedAt),

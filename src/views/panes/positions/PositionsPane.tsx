@@ -1,8 +1,9 @@
 import { useStore } from '@nanostores/react';
 import { ChevronDown } from 'lucide-react';
 import { useMemo, type ReactNode } from 'react';
-import { asQuantity, formatQuantity, parseQuantity, venueOrderTypes } from '../../../core/instrument/index.ts';
+import { asQuantity, formatQuantity, parseQuantity, venueOrderTypes, type Instrument } from '../../../core/instrument/index.ts';
 import { act } from '../../../client/gestures/index.ts';
+import { inR, openPercent, openTicks } from '../../../client/position-figures.ts';
 import { $directSend } from '../../../client/session.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
@@ -21,18 +22,33 @@ import { POSITIONS } from './settings.ts';
 
 function ifStopped(position: ApiPosition): ReactNode {
   if (position.quantity === '0') return '';
-  return position.openRisk === null ? <span className="plate heather">no stop</span> : `−${position.openRisk.replace('-', '')}`;
+  if (position.openRisk === null) return <span className="plate heather">no stop</span>;
+  const lost = `−${position.openRisk}`.replace('−-', '+');
+  const multiple = inR(position.openRisk, position.firstRisk);
+  return multiple === null ? lost : `${lost} · ${signed(String(-Number(multiple)))} R`;
+}
+
+function measured(position: ApiPosition, figure: (position: ApiPosition, instrument: Instrument) => string | null): string | null {
+  const instrument = instrumentOf(position.instrument);
+  return instrument ? figure(position, instrument) : null;
 }
 
 const keyOf = (position: ApiPosition): string => positionKey(position.account, position.instrument);
-const result = (id: string, head: string, of: (position: ApiPosition) => string): GridColumn<ApiPosition> => ({
+/** A signed figure that runs one way or the other; a dash where it is not known. */
+const result = (id: string, head: string, of: (position: ApiPosition) => string | null): GridColumn<ApiPosition> => ({
   id,
   head,
   figure: true,
-  cell: (position) => signed(of(position)),
-  cellProps: (position) => ({ className: resultClass(of(position)) }),
-  value: (position) => Number(of(position)),
-  csv: of,
+  cell: (position) => {
+    const figure = of(position);
+    return figure === null ? '–' : signed(figure);
+  },
+  cellProps: (position) => ({ className: resultClass(of(position) ?? '0') }),
+  value: (position) => {
+    const figure = of(position);
+    return figure === null ? undefined : Number(figure);
+  },
+  csv: (position) => of(position) ?? '',
 });
 
 const COLUMNS: readonly GridColumn<ApiPosition>[] = [
@@ -70,6 +86,9 @@ const COLUMNS: readonly GridColumn<ApiPosition>[] = [
     csv: (position) => position.mark ?? '',
   },
   result('open', 'open', (position) => position.unrealised),
+  result('percent', 'open %', (position) => measured(position, openPercent)),
+  result('ticks', 'open ticks', (position) => measured(position, openTicks)),
+  result('r', 'open R', (position) => (position.quantity === '0' ? null : inR(position.unrealised, position.firstRisk))),
   result('net', 'net today', (position) => position.day.net),
   {
     id: 'stopped',
