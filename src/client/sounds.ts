@@ -1,6 +1,6 @@
 import { $lamps } from './lamps.ts';
 import { $settings, type Settings } from './settings.ts';
-import { $alerts, $fills, $orders, firingsAfter } from '../live/index.ts';
+import { $alerts, $fills, $orders, $risk, firingsAfter, type ApiOrder, type ApiRisk } from '../live/index.ts';
 
 export type SoundEvent = Settings['sounds'][number];
 
@@ -15,8 +15,11 @@ interface Sound {
   readonly tones: readonly Tone[];
 }
 
-/** A rising fifth for what came in, a low step for what was refused, a fall and a rise for a link. */
+/** A tick for what went out, a rising fifth for what came in, a low step for what was refused, a fall and a rise for a link. */
 const SOUNDS: Readonly<Record<SoundEvent, Sound>> = {
+  sent: { wave: 'sine', tones: [{ hertz: 740, from: 0, seconds: 0.05 }] },
+  trigger: { wave: 'triangle', tones: [{ hertz: 392, from: 0, seconds: 0.07 }, { hertz: 523, from: 0.07, seconds: 0.07 }, { hertz: 392, from: 0.14, seconds: 0.12 }] }, // prettier-ignore
+  blocked: { wave: 'triangle', tones: [{ hertz: 165, from: 0, seconds: 0.3 }, { hertz: 165, from: 0.38, seconds: 0.3 }] }, // prettier-ignore
   fill: { wave: 'sine', tones: [{ hertz: 587, from: 0, seconds: 0.09 }, { hertz: 880, from: 0.08, seconds: 0.16 }] }, // prettier-ignore
   rejected: { wave: 'triangle', tones: [{ hertz: 220, from: 0, seconds: 0.12 }, { hertz: 196, from: 0.13, seconds: 0.22 }] }, // prettier-ignore
   'link lost': { wave: 'triangle', tones: [{ hertz: 494, from: 0, seconds: 0.14 }, { hertz: 330, from: 0.14, seconds: 0.14 }, { hertz: 220, from: 0.28, seconds: 0.3 }] }, // prettier-ignore
@@ -74,12 +77,30 @@ export function rings(event: SoundEvent, { sounds, volume }: Pick<Settings, 'sou
   return true;
 }
 
+type Told = Pick<ApiOrder, 'id' | 'state' | 'heldBy' | 'plan' | 'triggeredAt'>;
+/** Of each order: the last that was heard of it. */
+export type HeardOrders = Map<string, SoundEvent | null>;
+
+/** What news of an order sounds like; null where it says nothing new. */
+export function orderSound({ id, state, heldBy, plan, triggeredAt }: Told, heard: HeardOrders): SoundEvent | null {
+  const before = heard.get(id);
+  // An order of a plan that is held here is made when it fires.
+  const fired = triggeredAt !== null || (plan !== null && heldBy === 'here');
+  const now: SoundEvent = state === 'rejected' ? 'rejected' : fired ? 'trigger' : 'sent';
+  heard.set(id, now);
+  return before === now ? null : now;
+}
+
+const blocksIn = (risk: Readonly<Record<string, ApiRisk>>): number => Object.values(risk).reduce((sum, { blocked }) => sum + blocked.length, 0);
+
 /** Lets one of a user's windows be heard: the first of them, and when it goes the next. Call once. */
 export function listenForSounds(): void {
   const ring = (event: SoundEvent): void => {
     if (rings(event, $settings.get(), performance.now())) play(event, $settings.get().volume);
   };
   const begin = (): void => {
+    const heard: HeardOrders = new Map();
+    for (const order of $orders.get().all.values()) orderSound(order, heard);
     let seen = $fills.get()[$fills.get().length - 1]?.seq ?? -1;
     let began = false;
     $fills.listen((fills) => {
@@ -88,8 +109,17 @@ export function listenForSounds(): void {
       seen = newest;
       began = true;
     });
-    $orders.listen(({ changed }) => {
-      if (changed?.state === 'rejected') ring('rejected');
+    $orders.listen(({ changed, all }) => {
+      // What was there before is known, not heard.
+      if (!changed) for (const order of all.values()) orderSound(order, heard);
+      const event = changed && orderSound(changed, heard);
+      if (event) ring(event);
+    });
+    let blocks = blocksIn($risk.get());
+    $risk.listen((risk) => {
+      const now = blocksIn(risk);
+      if (now > blocks) ring('blocked');
+      blocks = now;
     });
     let told = firingsAfter($alerts.get(), -1)[0]?.seq ?? -1;
     let knew = $alerts.get() !== null;

@@ -183,7 +183,7 @@ export const drawings = {
 } as const;
 
 /** The sounds there can be, by what they tell of. */
-export const SOUND_EVENTS = ['fill', 'rejected', 'link lost', 'link back'] as const;
+export const SOUND_EVENTS = ['sent', 'fill', 'trigger', 'rejected', 'blocked', 'link lost', 'link back'] as const;
 /** An index is looked at, not traded. */
 const TRADED = INSTRUMENT_KINDS.filter((kind) => kind !== 'index');
 const sizes = { type: 'array', items: { type: 'string', format: 'dec' }, minItems: 1, maxItems: 9 } as const;

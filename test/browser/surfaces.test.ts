@@ -191,4 +191,50 @@ describe('the surfaces one orders from', function () {
       'the chart has holes',
     );
   });
+
+  it('send a breakout pair from the chart as one group, of which a fill cancels the other', async () => {
+    const strip = await (await driver.findElement(By.css('[data-testid="order-strip"]'))).getRect();
+    await rightPress(strip.x + 10, strip.y + 60);
+    await driver.wait(until.elementLocated(By.xpath('//*[@role="menuitem"][starts-with(normalize-space(.), "Breakout pair")]')), 4000).click();
+    await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('Enter sends: buy 50 at stop')`);
+    await driver.sleep(300);
+    await page.keys(Key.ENTER);
+    const legs = async (): Promise<(Order & { group: string | null })[]> =>
+      ((await orders()) as (Order & { group: string | null })[]).filter(({ group, state }) => group !== null && state === 'new');
+    await driver.wait(async () => (await legs()).length === 2, 6000);
+    const [one, other] = await legs();
+    expect(one?.group).to.equal(other?.group);
+    expect([one?.side, other?.side].sort()).to.deep.equal(['buy', 'sell']);
+    await api.post('/api/orders/cancel', { account: 'MAIN', instrument: 'GANET.HALM' });
+  });
+
+  it('protect a position whose handle is pulled: Esc leaves it, letting go puts the stop', async () => {
+    await api.post('/api/orders', { clientOrderId: 'held', account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', type: 'market', quantity: '300' });
+    const handle = await driver.wait(until.elementLocated(By.css('[data-testid="position-handle"]')), 6000);
+    const pull = (y: number) =>
+      driver
+        .actions()
+        .move({ origin: handle })
+        .press()
+        .move({ origin: handle, x: 2, y: Math.sign(y) * 20 })
+        .move({ origin: handle, x: 2, y });
+    await pull(70).perform();
+    expect(await page.until<string>(`return document.querySelector('[data-testid="pulled-exit"]')?.textContent`)).to.match(
+      /^stop for 300 at [\d.]+ · \d+ ticks · −[\d.]+ · −1.0 R$/,
+    );
+    await page.until(`return document.querySelector('[data-testid="would-stem"]') !== null`);
+    await page.keys(Key.ESCAPE);
+    await driver.actions().release().perform();
+    expect((await orders()).filter(({ state }) => state === 'new')).to.deep.equal([]);
+    // By the keys it is pulled too.
+    await driver.executeScript(`document.querySelector('[data-testid="position-handle"]').focus()`);
+    await page.keys(Key.ARROW_UP, Key.ARROW_UP);
+    await page.until(`return document.querySelector('[data-testid="pulled-exit"]') !== null`);
+    await page.keys(Key.ESCAPE);
+    await pull(70).release().perform();
+    await untilOrder(({ side, type, state }) => side === 'sell' && type === 'stop' && state === 'new');
+    await page.until(`return document.querySelector('[data-testid="stem"]') !== null`);
+    await api.post('/api/flatten', { account: 'MAIN' });
+    await page.until(`return document.querySelector('[data-testid="position-handle"]') === null`);
+  });
 });

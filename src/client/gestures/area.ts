@@ -8,6 +8,8 @@ import type { Gesture, Submitted } from './submit.ts';
 export interface Shown<A> {
   readonly aim: A;
   readonly ghost: Ghost | null;
+  /** The order it would be, with the exit plan that would go with it. */
+  readonly wish: OrderWish | null;
   /** What a press would do, or why it would do nothing. */
   readonly words: string;
   /** A press sends at once; otherwise it opens the slip. */
@@ -82,15 +84,15 @@ export class OrderArea<A> {
     const { host } = this;
     const forbidden = host.forbidden(aim);
     const ask = forbidden === null && host.quotesFresh() ? host.ask(aim) : null;
-    if (!ask) return { aim, ghost: null, words: forbidden ?? OLD, sends: false };
+    if (!ask) return { aim, ghost: null, wish: null, words: forbidden ?? OLD, sends: false };
     const found = ghostAt(ask);
-    if (!found.ok) return { aim, ghost: null, words: found.refusal, sends: false };
+    if (!found.ok) return { aim, ghost: null, wish: null, words: found.refusal, sends: false };
     const ghost = found.value;
     const wish = { account: host.account(aim), ...ghostRequest(ghost, ask.instrument) };
     const sends = !isFar(ask, ghost, host.farTicks()) && host.sendsAtOnce(wish);
     const plan = host.planOn(wish);
     const words = plan === null ? ghost.words : `${ghost.words} · exit plan ${plan}`;
-    return { aim, ghost, words: sends ? `${words} · SENDS AT ONCE` : words, sends };
+    return { aim, ghost, wish: plan === null ? wish : { ...wish, exitPlan: plan }, words: sends ? `${words} · SENDS AT ONCE` : words, sends };
   }
 
   down(aim: A, x: number, y: number): void {

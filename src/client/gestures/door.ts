@@ -73,6 +73,18 @@ export function place(pane: string, wish: OrderWish): Promise<Answer<ApiOrder>> 
   );
 }
 
+/** Both legs of a breakout pair, or neither: the one that fills cancels the other. */
+export function placePair(pane: string, pair: readonly [OrderWish, OrderWish]) {
+  const orders = pair.map((wish) => ({ clientOrderId: clientId(), ...wish }));
+  const sent = request('POST /api/order-groups', { body: { kind: 'oco', orders, onPartialFill: 'cancel' } });
+  return told(
+    pane,
+    sent,
+    (group) => `sent the pair: ${group.orders.map(orderWords).join(', ')}`,
+    () => lookUp(pair[0].account, orders[0]?.clientOrderId ?? ''),
+  );
+}
+
 const inFlight = new Map<string, Readonly<Record<string, string | number>> | null>();
 
 /** Changes an order. One change is in flight per order; of those that come meanwhile the newest waits. */

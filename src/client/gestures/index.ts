@@ -11,15 +11,18 @@ import * as door from './door.ts';
 import { reduces, type GestureIntent, type OrderWish } from './intent.ts';
 import { moveChange, orderMovedTo } from './moves.ts';
 import { spentOn } from './presses.ts';
-import { openSlip as open } from './slip.ts';
+import type { BreakoutPair } from './breakout.ts';
+import { openPair as openBoth, openSlip as open } from './slip.ts';
 import { makeSubmit, opensSlip, planOn, type Gesture } from './submit.ts';
 
 export { OrderArea, type AreaHost, type Shown } from './area.ts';
 export { STILL_MS, TRAVEL_PX } from './guard.ts';
 export { crossing, reduces, type GestureIntent, type OrderWish, type RunAct } from './intent.ts';
 export { orderMovedTo, waitsForStop } from './moves.ts';
+export { breakoutPair, pairBounds, type BreakoutPair } from './breakout.ts';
+export { exitMoney, pulledExit, pulledPlan, wholeExit, type PulledExit } from './position-exit.ts';
 export { notePopoverClosed, watchPresses } from './presses.ts';
-export { $slip, closeSlip, type Slip } from './slip.ts';
+export { $slip, closeSlip, type OrderSlip, type PairSlip, type Slip } from './slip.ts';
 export type { Gesture, Submitted } from './submit.ts';
 
 export const heldOf = (account: string, instrument: string): number => Number($positions.get()[positionKey(account, instrument)]?.quantity ?? 0);
@@ -27,6 +30,7 @@ export const heldOf = (account: string, instrument: string): number => Number($p
 /** What was done with orders, for who wants to take it back: that is not possible, and is said. */
 const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
   place: 'an order was sent',
+  'place-pair': 'a breakout pair was sent',
   change: 'an order was changed',
   cancel: 'an order was cancelled',
   'cancel-many': 'orders were cancelled',
@@ -62,6 +66,8 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
       agreed(sent, pane, intent);
       return sent.ok || sent.problem.status === 0;
     }
+    case 'place-pair':
+      return agreed(await door.placePair(pane, intent.pair), pane, intent);
     case 'change':
       await door.change(pane, intent.order, intent.change);
       return true;
@@ -122,8 +128,15 @@ export const planOnWish = (wish: OrderWish): string | null => planOn(wish, heldO
 
 /** Opens the slip with an order that nothing was pressed for, the plan of the plate on it. */
 export function openSlip(pane: string, wish: OrderWish): void {
+  open(pane, withPlatePlan(wish));
+}
+
+/** Opens the slip of a breakout pair, the plan of the plate on both. */
+export const openPair = (pane: string, [buy, sell]: BreakoutPair): void => openBoth(pane, [withPlatePlan(buy), withPlatePlan(sell)]);
+
+function withPlatePlan(wish: OrderWish): OrderWish {
   const plan = planOnWish(wish);
-  open(pane, plan === null ? wish : { ...wish, exitPlan: plan });
+  return plan === null ? wish : { ...wish, exitPlan: plan };
 }
 
 /** An order as it can go: what only reduces takes no exit plan along. */

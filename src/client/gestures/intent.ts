@@ -29,6 +29,8 @@ export interface OrderWish {
 /** What a gesture means to do. */
 export type GestureIntent =
   | { readonly kind: 'place'; readonly wish: OrderWish }
+  /** Both legs as one group, of which one fills. */
+  | { readonly kind: 'place-pair'; readonly pair: readonly [OrderWish, OrderWish] }
   | { readonly kind: 'change'; readonly order: ApiOrder; readonly change: Readonly<Record<string, string | number>> }
   | { readonly kind: 'cancel'; readonly order: ApiOrder }
   | { readonly kind: 'cancel-many'; readonly account: string; readonly instrument: string | null; readonly side?: 'buy' | 'sell' }

@@ -1,9 +1,8 @@
+import { isRunning, type RunningPlan } from '../exits/index.ts';
 import { sizeOf, type Instrument, type Price } from '../instrument/index.ts';
 import { absolute, minus, type Money } from '../number/index.ts';
-import { isRunning } from '../exits/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../orders/index.ts';
-import { valueAt } from '../portfolio/index.ts';
-import { plansIn, workingIn, type AccountState } from './state.ts';
+import { valueAt, type Position } from '../portfolio/index.ts';
 
 /** What a position risked when a stop first worked for it, in what its instrument settles in. */
 export interface FirstRisk {
@@ -11,15 +10,16 @@ export interface FirstRisk {
   readonly risk: Money;
 }
 
-const waitsAsStop = (order: Order): boolean => order.triggeredAt === null && (order.acknowledged === 'accepted' || order.heldBy === 'here');
+const waitsAsStop = (order: Order): boolean =>
+  order.triggeredAt === null && !isFinished(order) && (order.acknowledged === 'accepted' || order.heldBy === 'here');
 
 /** The prices at which stops wait for a position: at the venue, held here as orders, and held here by plans. */
-function* stopsAtWork(state: AccountState, id: string, long: boolean): Generator<Price, void> {
-  for (const { order } of workingIn(state, id)) {
+function* stopsAtWork(long: boolean, orders: Iterable<Order>, plans: Iterable<RunningPlan>): Generator<Price, void> {
+  for (const order of orders) {
     const stop = stopPriceOf(order.terms);
-    if (stop !== null && !order.opening && (order.side === 'sell') === long && waitsAsStop(order) && !isFinished(order)) yield stop;
+    if (stop !== null && !order.opening && (order.side === 'sell') === long && waitsAsStop(order)) yield stop;
   }
-  for (const plan of plansIn(state, id)) {
+  for (const plan of plans) {
     if (plan.plan.heldBy === 'venue' || !isRunning(plan)) continue;
     for (const { stop, open, fired, ended } of plan.steps)
       if (stop && !stop.over && stop.price !== null && stop.orderId === null && !fired && !ended && open > 0) yield stop.price;
@@ -27,22 +27,16 @@ function* stopsAtWork(state: AccountState, id: string, long: boolean): Generator
 }
 
 /**
- * Notes the first risk of an instrument's position: |average − stop| × quantity × multiplier at the first moment a stop
- * works for it, of several the nearest. It ends with the position.
+ * |average − stop| × quantity × multiplier of an open position, of several stops the nearest.
+ *
+ * @returns null where no stop works for it
  */
-export function noteFirstRisk(state: AccountState, id: string, instrumentOf: (id: string) => Instrument): void {
-  const position = state.book.positions[id];
-  if (!position || position.quantity === 0) {
-    state.firstRisks.delete(id);
-    return;
-  }
+export function firstRiskOf(instrument: Instrument, position: Position, orders: Iterable<Order>, plans: Iterable<RunningPlan>): FirstRisk | null {
   const long = position.quantity > 0;
-  if (state.firstRisks.get(id)?.long === long) return;
-  state.firstRisks.delete(id);
   let nearest: Money | null = null;
-  for (const stop of stopsAtWork(state, id, long)) {
-    const risk = absolute(minus(position.cost, valueAt(instrumentOf(id), sizeOf(position.quantity), stop)));
+  for (const stop of stopsAtWork(long, orders, plans)) {
+    const risk = absolute(minus(position.cost, valueAt(instrument, sizeOf(position.quantity), stop)));
     if (nearest === null || risk < nearest) nearest = risk;
   }
-  if (nearest !== null) state.firstRisks.set(id, { long, risk: nearest });
+  return nearest === null ? null : { long, risk: nearest };
 }

@@ -31,7 +31,7 @@ import { newRiskState, withDay, withFill, withTaken, type CountedFill, type Risk
 import type { Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
 import { claimsOf, type Claim } from './claims.ts';
-import { noteFirstRisk, type FirstRisk } from './first-risk.ts';
+import { firstRiskOf, type FirstRisk } from './first-risk.ts';
 
 /** A fill with what its execution report says of the order after it. */
 export interface Fill {
@@ -195,9 +195,20 @@ export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): 
   if (entry.seq <= state.lastEntry) return NOTHING;
   state.lastEntry = entry.seq;
   const touched = applied(state, entry, facts);
-  for (const id of new Set([...touched.positions, ...(entry.instrument === null ? [] : [entry.instrument])]))
-    noteFirstRisk(state, id, (one) => facts.instrument(one));
+  for (const id of new Set([...touched.positions, ...(entry.instrument === null ? [] : [entry.instrument])])) noteFirstRisk(state, id, facts);
   return touched;
+}
+
+/** A position keeps what it risked first until it is flat or turns over. */
+function noteFirstRisk(state: AccountState, id: string, facts: FoldFacts): void {
+  const position = state.book.positions[id];
+  const open = position !== undefined && position.quantity !== 0;
+  const known = state.firstRisks.get(id);
+  if (known && (!open || known.long !== position.quantity > 0)) state.firstRisks.delete(id);
+  if (!open || state.firstRisks.has(id)) return;
+  const orders = [...workingIn(state, id)].map(({ order }) => order);
+  const first = firstRiskOf(facts.instrument(id), position, orders, plansIn(state, id));
+  if (first) state.firstRisks.set(id, first);
 }
 
 function applied(state: AccountState, entry: Entry, facts: FoldFacts): Touched {

@@ -22,13 +22,15 @@ export interface GhostAsk {
   readonly market: MarketView;
   /** `either` takes the one that makes sense at the price: beyond the market a stop, else a limit. */
   readonly want: 'limit' | 'stop' | 'either';
+  /** It would be held here, where every type is possible. */
+  readonly here?: boolean;
   /** What a limit through the market would take, best first. */
   readonly levels?: readonly { readonly price: Price; readonly quantity: Quantity }[];
 }
 
 /** The ghost at a price, or in words why there is none. */
 export function ghostAt(ask: GhostAsk): Result<Ghost, string> {
-  const { instrument, side, price, quantity, market, want } = ask;
+  const { instrument, side, price, quantity, market, want, here = false } = ask;
   const say = (at: Price): string => formatPrice(instrument, at);
   const opposite = side === 'buy' ? market.ask : market.bid;
   if (!isOnGrid(instrument, price)) return refused(`${say(price)} is off the tick grid`);
@@ -41,7 +43,7 @@ export function ghostAt(ask: GhostAsk): Result<Ghost, string> {
   const verb = side === 'buy' ? 'buys' : 'sells';
   if (stop) {
     const types = venueOrderTypes(instrument.venue, instrument.kind);
-    const type = types.includes('stop') ? 'stop' : types.includes('stop-limit') ? 'stop-limit' : null;
+    const type = here || types.includes('stop') ? 'stop' : types.includes('stop-limit') ? 'stop-limit' : null;
     if (type === null) return refused(`${instrument.venue} takes no stop orders for ${instrument.id}`);
     if (opposite === null) return refused(`there is no ${side === 'buy' ? 'ask' : 'bid'} to tell a stop from`);
     if (!beyond) return refused(`a ${side} stop must be ${side === 'buy' ? 'above' : 'below'} ${say(opposite)}; a limit is legal here`);

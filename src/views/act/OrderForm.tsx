@@ -119,7 +119,7 @@ export function useReview(wish: OrderWish | null): Review {
 }
 
 /** Steps a field by ticks or quantity steps with the arrow keys. */
-function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: string, set: (text: string) => void) {
+export function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: string, set: (text: string) => void) {
   return (event: React.KeyboardEvent): void => {
     const up = event.key === 'ArrowUp' || event.key === 'PageUp';
     if (!up && event.key !== 'ArrowDown' && event.key !== 'PageDown') return;

@@ -1,29 +1,21 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useLayoutEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { useForm } from 'react-hook-form';
-import { FLOAT } from '../../kit/floats.ts';
 import { answer } from '../../client/answers.ts';
-import { $slip, closeSlip, type Slip, act, fitting } from '../../client/gestures/index.ts';
+import { $slip, closeSlip, type OrderSlip as Slip, act, fitting } from '../../client/gestures/index.ts';
 import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Pennant, InstrumentName } from '../../kit/Instrument.tsx';
 import { followDepth, followQuote, instrumentOf, priceOf, quoteOf, type LiveDepth } from '../../live/index.ts';
-import { laidOut } from '../../kit/scale.ts';
-import { clearPlace, type Box } from './slip-place.ts';
+import { OpenPairSlip } from './PairSlip.tsx';
+import { SlipFrame } from './SlipFrame.tsx';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from './OrderForm.tsx';
-
-/** Keys count only after the slip has been seen. */
-const DEAF_MS = 250;
-const WIDTH = 320;
-/** Top line and rail stay in view. */
-const HEAD_PX = 68;
-/** So high it grows when all it says has come. */
-const MOST_HEIGHT = 390;
 
 export function OrderSlip() {
   const slip = useStore($slip);
-  return slip ? <OpenSlip key={slip.openedAt} slip={slip} /> : null;
+  if (!slip) return null;
+  return slip.kind === 'pair' ? <OpenPairSlip key={slip.openedAt} slip={slip} /> : <OpenSlip key={slip.openedAt} slip={slip} />;
 }
 
 /** The small review of one order, beside the pane that asked. */
@@ -33,20 +25,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
   const values = form.watch();
   const wish = fitting(wishOf(values, slip.wish));
   const review = useReview(wish);
-  const box = useRef<HTMLDivElement>(null);
-  const [place, setPlace] = useState({ left: 0, top: 80 });
   const [sending, setSending] = useState(false);
-  useLayoutEffect(() => {
-    const asked = document.querySelector(`[data-pane="${slip.pane}"]`)?.getBoundingClientRect();
-    const [width, height] = [WIDTH, box.current?.offsetHeight ?? 320];
-    if (asked) {
-      const inPx = ({ left, top, right, bottom }: DOMRect): Box => ({ left: laidOut(left), top: laidOut(top), right: laidOut(right), bottom: laidOut(bottom) });
-      const areas = [...document.querySelectorAll('[data-order-area]')].map((one) => inPx(one.getBoundingClientRect()));
-      const room = { left: 0, top: HEAD_PX, right: laidOut(window.innerWidth), bottom: laidOut(window.innerHeight) };
-      setPlace(clearPlace({ width, height: Math.max(height, MOST_HEIGHT) }, room, areas, inPx(asked)));
-    }
-    box.current?.focus();
-  }, [slip.pane]);
   // The book that `[` and `]` walk through.
   const depth = useRef<LiveDepth | null>(null);
   useEffect(() => followDepth(slip.wish.instrument, (now) => (depth.current = now)), [slip.wish.instrument]);
@@ -86,36 +65,15 @@ function OpenSlip({ slip }: { slip: Slip }) {
     const at = priceOf(instrument, values[field] || null) ?? quoteOf(instrument.id)?.last;
     if (at !== undefined && at !== null) setPrice(asPrice(Math.max(1, addTicks(instrument, at, way))));
   };
+  const onKey = (event: KeyboardEvent, bare: boolean): void => {
+    const arrow = event.key === 'ArrowUp' || event.key === 'ArrowDown';
+    if (event.key === '[' || event.key === ']') walk(event.key === ']' ? 1 : -1);
+    else if (arrow && bare && price !== undefined) tick((event.key === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 10 : 1));
+    else return;
+    event.preventDefault();
+  };
   return (
-    <div
-      ref={box}
-      role="dialog"
-      aria-label={`Order slip ${instrument.id}`}
-      tabIndex={-1}
-      className={`${FLOAT} fixed p-3 outline-none`}
-      style={{ ...place, width: WIDTH }}
-      onKeyDown={(event) => {
-        event.stopPropagation();
-        if (event.key === 'Escape') {
-          closeSlip();
-          return;
-        }
-        if (performance.now() - slip.openedAt < DEAF_MS || event.repeat) {
-          if (event.key !== 'Tab') event.preventDefault();
-          return;
-        }
-        if (event.key === '[' || event.key === ']') {
-          event.preventDefault();
-          walk(event.key === ']' ? 1 : -1);
-        } else if ((event.key === 'ArrowUp' || event.key === 'ArrowDown') && event.target === box.current && price !== undefined) {
-          event.preventDefault();
-          tick((event.key === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 10 : 1));
-        } else if (event.key === 'Enter' && !(event.target as HTMLElement).closest('button')) {
-          event.preventDefault();
-          send();
-        }
-      }}
-    >
+    <SlipFrame slip={slip} label={`Order slip ${instrument.id}`} onSend={send} onKey={onKey}>
       <div className="mb-2 flex items-center gap-2">
         <Pennant side={values.side} />
         <InstrumentName id={instrument.id} />
@@ -138,7 +96,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
         <Button onClick={closeSlip}>Leave it</Button>
       </div>
       <p className="mt-2 text-[12px] text-quiet">{line}</p>
-    </div>
+    </SlipFrame>
   );
 }
 

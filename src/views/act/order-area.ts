@@ -3,6 +3,7 @@ import { useRef } from 'react';
 import type { Price } from '../../core/instrument/index.ts';
 import { answer } from '../../client/answers.ts';
 import { OrderArea, planOnWish, sendsAtOnce, submit, type AreaHost } from '../../client/gestures/index.ts';
+import { aimsAt } from '../../client/would-risk.ts';
 import { quotesFresh } from '../../client/lamps.ts';
 import { canTrade } from '../../client/session.ts';
 import { changedAt } from '../workspace/panes.ts';
@@ -40,6 +41,7 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
     now: () => performance.now(),
     changedAt: () => newest.current.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
     shown: (shown) => {
+      if (shown !== null || $aimed.get()?.pane === given.pane) aimsAt(shown?.wish ?? null);
       const before = $aimed.get();
       const next = shown && { pane: given.pane, sends: shown.sends, price: shown.ghost?.price ?? null };
       if (before?.pane !== next?.pane && next === null && before?.pane !== given.pane) return;

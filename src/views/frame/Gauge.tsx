@@ -19,12 +19,15 @@ export function Gauge({
   scale,
   limit,
   reached,
+  would,
 }: {
   account: string;
   day: DayResult | null;
   scale: number;
   limit: number | null;
   reached: boolean;
+  /** What the stops would lose as aimed or dragged, null without an end to it; undefined where nothing is. */
+  would: number | null | undefined;
 }) {
   const box = useRef<SVGSVGElement>(null);
   const hatch = useId();
@@ -99,13 +102,29 @@ export function Gauge({
             )}
           </>
         )}
+        {would !== undefined && (
+          <g data-testid="would-stem">
+            <rect x={(would === null ? 3 : at(net - would)) - 2} y="13" width="4" height="12" fill="var(--well)" stroke="var(--ink)" />
+            <text
+              x={(would === null ? 3 : at(net - would)) + 5}
+              y="24"
+              fill="var(--ink)"
+              fontSize="10"
+              paintOrder="stroke"
+              stroke="var(--well)"
+              strokeWidth="3"
+            >
+              {would === null ? 'no stop' : signed((net - would).toFixed(2))}
+            </text>
+          </g>
+        )}
         {at(net) >= width && (
           <text x={width - 14} y="16" fill="var(--ink)" fontSize="12">
             »
           </text>
         )}
       </svg>
-      {plate !== null && (
+      {plate !== null && would === undefined && (
         <span className="plate heather absolute right-1 top-[4px] max-w-[90%] truncate text-[12px] leading-[18px]" title={plate}>
           {plate}
         </span>

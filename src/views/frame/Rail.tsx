@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useMemo } from 'react';
 import { eventWords, nextEvent } from '../../client/next-event.ts';
+import { $wouldRisk } from '../../client/would-risk.ts';
 import { VENUES, type VenueId } from '../../core/instrument/index.ts';
 import { drawnMoney, inCents, sumOf } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
@@ -29,6 +30,8 @@ export function Rail() {
   const used = limit === null || made === null ? null : Math.max(0, -made / limit);
   const left = limit === null || made === null ? null : Math.max(0, limit + made);
   const reached = risk?.blocked.some(({ rule }) => rule === 'dayLossLimit') ?? false;
+  const aimed = useStore($wouldRisk);
+  const would = aimed?.account !== account ? undefined : aimed.after === null ? null : Number(aimed.after);
   const block = risk?.blocked[0];
   const others = (session?.accounts ?? []).filter((one) => one !== account);
   const clock = useStore($clock);
@@ -45,7 +48,7 @@ export function Rail() {
           {net === null ? '–' : signed(net)}
         </span>
       </Labelled>
-      <Gauge account={account} day={day} scale={limit ?? scaleOf(account)} limit={limit} reached={reached} />
+      <Gauge account={account} day={day} scale={limit ?? scaleOf(account)} limit={limit} reached={reached} would={would} />
       {reached ? (
         <ReachedPlate risk={risk} net={net} />
       ) : (

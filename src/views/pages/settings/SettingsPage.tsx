@@ -23,6 +23,9 @@ const RATE_WORDS: Readonly<Record<DataRate, string>> = { 60: 'as they come', 10:
 const SOUND_WORDS: Readonly<Record<Settings['sounds'][number], string>> = {
   fill: 'A fill',
   rejected: 'A rejected order',
+  sent: 'An order goes out',
+  trigger: 'A stop, exit or waiting order fires',
+  blocked: 'A rule begins to block',
   'link lost': 'A link is lost',
   'link back': 'A link is back',
 };

@@ -1,9 +1,11 @@
 import { X } from 'lucide-react';
 import { answer } from '../../../client/answers.ts';
-import { asPrice, formatPrice, gridFloor, type Instrument } from '../../../core/instrument/index.ts';
+import { breakoutPair, openPair } from '../../../client/gestures/index.ts';
+import { sizeOf } from '../../../client/session.ts';
+import { NO_QUANTITY, asPrice, formatPrice, gridCeil, gridFloor, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
 import { FLOAT } from '../../../kit/floats.ts';
 import { Menu, MenuItem } from '../../../kit/Menu.tsx';
-import { problemWords, request } from '../../../live/index.ts';
+import { problemWords, quoteOf, request } from '../../../live/index.ts';
 import { changeDrawings } from './drawing-store.ts';
 import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
 import { Button } from '../../../kit/Button.tsx';
@@ -56,9 +58,18 @@ async function tellWhenCrossed(pane: string, { kind, points }: Drawing, instrume
 const onGrid = (instrument: Instrument, price: number): string =>
   formatPrice(instrument, gridFloor(instrument, asPrice(Math.round(price * 10 ** instrument.priceDecimals))));
 
+interface BarProps {
+  readonly pane: string;
+  readonly account: string;
+  readonly drawing: Drawing;
+  readonly all: readonly Drawing[];
+  readonly instrument: Instrument;
+  readonly interval: string;
+  readonly onGone: () => void;
+}
+
 /** The selected drawing's own line: how it looks, where it shows, whether it can be moved. */
-export function DrawingBar(props: { pane: string; drawing: Drawing; all: readonly Drawing[]; instrument: Instrument; interval: string; onGone: () => void }) {
-  const { pane, drawing, all, instrument: of, interval, onGone } = props;
+export function DrawingBar({ pane, account, drawing, all, instrument: of, interval, onGone }: BarProps) {
   const instrument = of.id;
   const set = (next: Drawing): void => changeDrawings(instrument, all.map((one) => (one.id === next.id ? next : one)), `the ${drawing.kind}`); // prettier-ignore
   return (
@@ -94,6 +105,11 @@ export function DrawingBar(props: { pane: string; drawing: Drawing; all: readonl
           tell me when crossed
         </Button>
       )}
+      {drawing.kind === 'rectangle' && (
+        <Button title="Stops at its top and bottom: the one that fills cancels the other" onClick={() => pairOf(pane, account, of, drawing)}>
+          breakout pair
+        </Button>
+      )}
       <button
         type="button"
         className="grid h-[24px] w-[24px] place-items-center"
@@ -108,4 +124,15 @@ export function DrawingBar(props: { pane: string; drawing: Drawing; all: readonl
       </button>
     </div>
   );
+}
+
+/** Opens the slip of a breakout pair at the top and bottom of a rectangle, or says why there is none. */
+function pairOf(pane: string, account: string, instrument: Instrument, { points }: Drawing): void {
+  const prices = points.map(({ price }) => price);
+  const market = quoteOf(instrument.id);
+  const quantity = parseQuantity(instrument, sizeOf(account, instrument.id)) ?? NO_QUANTITY;
+  const bounds = { high: gridCeil(instrument, asPrice(Math.max(...prices))), low: gridFloor(instrument, asPrice(Math.max(1, Math.min(...prices)))) };
+  const pair = market ? breakoutPair({ account, instrument, quantity, market }, bounds) : null;
+  if (pair?.ok) openPair(pane, pair.value);
+  else answer(pane, 'refused', pair?.refusal ?? 'no price to tell by');
 }

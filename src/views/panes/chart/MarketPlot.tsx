@@ -371,7 +371,15 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
         redraw={draw}
       />
       {chosen && drawings && (
-        <DrawingBar pane={id} drawing={chosen} all={drawings} instrument={instrument} interval={interval} onGone={() => setSelected(null)} />
+        <DrawingBar
+          pane={id}
+          account={target.account}
+          drawing={chosen}
+          all={drawings}
+          instrument={instrument}
+          interval={interval}
+          onGone={() => setSelected(null)}
+        />
       )}
     </div>
   );

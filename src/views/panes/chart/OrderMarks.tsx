@@ -1,12 +1,15 @@
 import { X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { TRAVEL_PX, act, moveOrder, orderMovedTo, reduces, waitsForStop } from '../../../client/gestures/index.ts';
+import { TRAVEL_PX, act, exitMoney, moveOrder, orderMovedTo, reduces, waitsForStop } from '../../../client/gestures/index.ts';
+import { inR } from '../../../client/position-figures.ts';
+import { dragsStop } from '../../../client/would-risk.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
-import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { grouped, signed } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
 import { laidOut } from '../../../kit/scale.ts';
 import { isWorking, priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
+import { PositionHandle } from './PositionHandle.tsx';
 import { snap, type ChartModel } from './model.ts';
 import { TAG_PX, standApart } from './tag-rows.ts';
 import { AXIS_PX } from './viewport.ts';
@@ -111,24 +114,16 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
       : []),
   ]);
   const held = position && position.quantity !== '0' && position.averagePrice !== null ? position : null;
-  const average = held ? Number(held.averagePrice) * 10 ** instrument.priceDecimals : 0;
   return (
     <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
-      {held && (
-        <span data-at={average} className="absolute left-1 top-[3px] rounded-[2px] border border-line bg-pane px-2 leading-[16px]" data-testid="position-mark">
-          {Number(held.quantity) > 0 ? 'long' : 'short'} {grouped(held.quantity.replace('-', ''))} at{' '}
-          {/* The label font's tilde is nearly a minus: a shortened price must not look negative. */}
-          <span className="figure">{shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)}</span> ·{' '}
-          <b className={resultClass(held.unrealised)}>{signed(held.unrealised)}</b>
-        </span>
-      )}
+      {held && <PositionHandle id={id} held={held} instrument={instrument} model={model} draggable={draggable} redraw={redraw} />}
       {tags.map((tag) => (
         <HookTag
           key={tag.key}
           id={id}
           order={shownOf(tag)}
           more={tag.orders.length - 1}
-          money={held ? moneyAt(shownOf(tag), tag.price, held, instrument) : null}
+          held={held}
           instrument={instrument}
           model={model}
           draggable={draggable}
@@ -142,12 +137,12 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
   );
 }
 
-/** What an order that reduces the position makes of it at its price, before fees; null for what opens. */
-function moneyAt(order: ApiOrder, price: Price, held: ApiPosition, instrument: Instrument): string | null {
-  const quantity = Number(held.quantity);
-  if (!reduces({ side: order.side, quantity: order.remainingQuantity }, quantity) || instrument.kind === 'inverse') return null;
-  const moved = price / 10 ** instrument.priceDecimals - Number(held.averagePrice);
-  return (moved * Math.sign(quantity) * Number(order.remainingQuantity) * instrument.multiplier).toFixed(2);
+/** What an order that reduces the position makes of it at its price, before fees, with its R; null for what opens. */
+function leavesWith(order: ApiOrder, price: Price, held: ApiPosition | null, instrument: Instrument): string | null {
+  if (held === null || !reduces({ side: order.side, quantity: order.remainingQuantity }, Number(held.quantity))) return null;
+  const money = exitMoney(instrument, held, Number(order.remainingQuantity), price);
+  const multiple = inR(money, held.firstRisk);
+  return multiple === null ? signed(money) : `${signed(money)} · ${signed(multiple)} R`;
 }
 
 /** Whether a tag at a height, so wide, would lie over the newest bars. */
@@ -166,7 +161,7 @@ interface TagProps {
   readonly order: ApiOrder;
   /** How many others share the plate. */
   readonly more: number;
-  readonly money: string | null;
+  readonly held: ApiPosition | null;
   readonly instrument: Instrument;
   readonly model: ChartModel;
   readonly draggable: boolean;
@@ -176,7 +171,7 @@ interface TagProps {
   readonly redraw: () => void;
 }
 
-function HookTag({ id, order, more, money, instrument, model, draggable, ringed, onRing, onTurn, redraw }: TagProps) {
+function HookTag({ id, order, more, held, instrument, model, draggable, ringed, onRing, onTurn, redraw }: TagProps) {
   const stop = waitsForStop(order);
   const price = markPrice(order, instrument);
   const [to, setTo] = useState<Price | null>(null);
@@ -197,10 +192,18 @@ function HookTag({ id, order, more, money, instrument, model, draggable, ringed,
       window.removeEventListener('keydown', onKey);
     };
   }, [model]);
+  // While a stop of the position is dragged the rail shows what the day would then stand to lose.
+  useEffect(() => {
+    if (to === null || price === null || !stop || held?.mark == null || leavesWith(order, to, held, instrument) === null) return undefined;
+    const fromMark = (at: Price): string => exitMoney(instrument, { ...held, averagePrice: held.mark }, Number(order.remainingQuantity), at);
+    dragsStop(held, fromMark(to), false, fromMark(price));
+    return () => dragsStop(held, null, false);
+  }, [to, price, stop, held, order, instrument]);
   if (price === null) return null;
   const shown = to ?? price;
   const ghost = to === null ? null : orderMovedTo(order, to, instrument);
   const pending = order.state.startsWith('pending');
+  const money = leavesWith(order, shown, held, instrument);
   return (
     <span
       data-at={shown}
@@ -237,7 +240,7 @@ function HookTag({ id, order, more, money, instrument, model, draggable, ringed,
       &nbsp;{grouped(order.remainingQuantity)} {stop ? 'stop' : 'limit'}
       <span className="rest">
         &nbsp;{formatPrice(instrument, shown)}
-        {money !== null && to === null ? ` · ${signed(money)}` : ''}
+        {money === null ? '' : ` · ${money}`}
         {ghost && !ghost.ok ? ' · not legal' : ''}
       </span>
       {more > 0 && (

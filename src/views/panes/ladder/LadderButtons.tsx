@@ -50,15 +50,26 @@ export function LadderButtons({
       <Button disabled={buys === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'buy' })}>
         cancel buys {buys}
       </Button>
+      <Button disabled={orders.length === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id })}>
+        cancel all {orders.length}
+      </Button>
+      <Button disabled={sells === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'sell' })}>
+        cancel sells {sells}
+      </Button>
       <Button
+        disabled={direct === 'off' || held === 0 || instrument.kind === 'spot'}
+        title={instrument.kind === 'spot' ? 'a spot position is never short' : undefined}
+        onClick={() => act(id, 'ladder', { kind: 'reverse', account, instrument: instrument.id })}
+      >
+        {held === 0 ? 'reverse' : `reverse: ${held > 0 ? 'sells' : 'buys'} ${grouped(String(2 * Math.abs(held)))}`}
+      </Button>
+      <Button
+        className="col-span-2"
         disabled={direct === 'off' || (held === 0 && orders.length === 0)}
         title={direct === 'off' ? 'direct send is off: close opens the slip' : undefined}
         onClick={() => act(id, 'ladder', { kind: 'flatten', account, instrument: instrument.id })}
       >
         flatten
-      </Button>
-      <Button disabled={sells === 0} onClick={() => act(id, 'ladder', { kind: 'cancel-many', account, instrument: instrument.id, side: 'sell' })}>
-        cancel sells {sells}
       </Button>
     </div>
   );

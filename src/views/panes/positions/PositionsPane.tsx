@@ -1,8 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { ChevronDown } from 'lucide-react';
 import { useMemo, type ReactNode } from 'react';
-import { asQuantity, formatQuantity, parseQuantity, venueOrderTypes, type Instrument } from '../../../core/instrument/index.ts';
-import { act } from '../../../client/gestures/index.ts';
+import { asQuantity, formatQuantity, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
+import { act, wholeExit } from '../../../client/gestures/index.ts';
 import { inR, openPercent, openTicks } from '../../../client/position-figures.ts';
 import { $directSend } from '../../../client/session.ts';
 import { Button } from '../../../kit/Button.tsx';
@@ -120,6 +120,7 @@ function MoreExits({ pane, account, instrument, quantity }: { pane: string; acco
   const { data } = useSavedPlans();
   const held = Number(quantity);
   const of = { account, instrument } as const;
+  const spec = instrumentOf(instrument);
   return (
     <Menu
       align="end"
@@ -160,7 +161,7 @@ function MoreExits({ pane, account, instrument, quantity }: { pane: string; acco
       <MenuLine />
       <MenuLabel>Put an exit plan on it</MenuLabel>
       {PROTECT.map(({ words, about, step }) => (
-        <MenuItem key={words} about={about} onPick={() => act(pane, 'tables', { kind: 'put-plan', ...of, plan: protecting(instrument, step) })}>
+        <MenuItem key={words} about={about} onPick={() => spec && act(pane, 'tables', { kind: 'put-plan', ...of, plan: wholeExit(spec, step) })}>
           {words}
         </MenuItem>
       ))}
@@ -184,13 +185,6 @@ const PROTECT = [
   { words: 'target', about: '2 % from the average', step: { target: TARGET } },
   { words: 'stop and target', about: '1 % and 2 %', step: { stop: STOP, target: TARGET } },
 ] as const;
-
-/** A plan of one step on all of it, held at the venue where that takes stops. */
-const protecting = (instrument: string, step: object): object => {
-  const spec = instrumentOf(instrument);
-  const atVenue = !('stop' in step) || (spec !== undefined && venueOrderTypes(spec.venue, spec.kind).includes('stop'));
-  return { heldBy: atVenue ? 'venue' : 'here', onSizeChange: 'follow', onMissedLevel: 'fire', steps: [{ share: '100', ...step }] };
-};
 
 /** Open positions of all the user's accounts, and those closed today. */
 export default function PositionsPane({ id }: { id: string }) {

@@ -1,0 +1,91 @@
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import { act, closeSlip, type OrderWish, type PairSlip } from '../../client/gestures/index.ts';
+import { Button } from '../../kit/Button.tsx';
+import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
+import { instrumentOf } from '../../live/index.ts';
+import { ReviewLines, stepper, useReview } from './OrderForm.tsx';
+import { HeldHere } from './HeldHere.tsx';
+import { SlipFrame } from './SlipFrame.tsx';
+
+interface Values {
+  buy: string;
+  sell: string;
+  quantity: string;
+}
+
+const PREFIX = 'pair';
+
+/** The review of a breakout pair: both stops, what each would do, and one way to send them. */
+export function OpenPairSlip({ slip }: { slip: PairSlip }) {
+  const [buy, sell] = slip.pair;
+  const instrument = instrumentOf(buy.instrument);
+  const form = useForm<Values>({ defaultValues: { buy: buy.stopPrice ?? '', sell: sell.stopPrice ?? '', quantity: buy.quantity } });
+  const values = form.watch();
+  const [sending, setSending] = useState(false);
+  const legOf = (wish: OrderWish, stopPrice: string): OrderWish => ({ ...wish, stopPrice: stopPrice.trim(), quantity: values.quantity.trim() });
+  const pair = [legOf(buy, values.buy), legOf(sell, values.sell)] as const;
+  const reviews = [useReview(pair[0]), useReview(pair[1])] as const;
+  if (!instrument) return null;
+  const plan = typeof buy.exitPlan === 'string' ? buy.exitPlan : null;
+  const send = (): void => {
+    if (sending) return;
+    const submitted = act(slip.pane, 'review', { kind: 'place-pair', pair });
+    if (submitted.kind !== 'sent') return;
+    setSending(true);
+    void submitted.done.then((went) => {
+      setSending(false);
+      if (went) closeSlip();
+    });
+  };
+  const field = (name: keyof Values, label: string) => (
+    <>
+      <label className="text-quiet" htmlFor={`${PREFIX}-${name}`}>
+        {label}
+      </label>
+      <input
+        id={`${PREFIX}-${name}`}
+        className="field figure w-full"
+        autoComplete="off"
+        {...form.register(name)}
+        onKeyDown={stepper(instrument, name === 'quantity' ? 'quantity' : 'price', values[name], (text) => form.setValue(name, text, { shouldDirty: true }))}
+      />
+    </>
+  );
+  return (
+    <SlipFrame slip={slip} label={`Breakout pair ${instrument.id}`} onSend={send} onKey={() => undefined}>
+      <div className="mb-2 flex items-center gap-2">
+        <b>Breakout pair</b>
+        <InstrumentName id={instrument.id} />
+        {buy.heldBy === 'here' && <HeldHere held="here" />}
+        <span className="ml-auto">{buy.account}</span>
+      </div>
+      <div className="grid grid-cols-[64px_1fr] items-center gap-x-2 gap-y-1">
+        {field('buy', 'buys from')}
+        {field('sell', 'sells from')}
+        {field('quantity', 'quantity')}
+      </div>
+      <p className="mt-1 text-quiet">
+        One group: the one that fills cancels the other{plan === null ? ', and no exit plan goes with it' : `; exit plan ${plan} goes on it`}.
+      </p>
+      {pair.map((wish, i) => (
+        <div key={wish.side} className="mt-2 border-t border-hair pt-2">
+          <Pennant side={wish.side} />
+          <ReviewLines
+            review={reviews[i] ?? { state: 'waiting' }}
+            fill={({ stopPrice }) => stopPrice !== undefined && form.setValue(wish.side, stopPrice, { shouldDirty: true })}
+          />
+        </div>
+      ))}
+      <div className="mt-2 flex items-center gap-2">
+        <Button disabled={sending} onClick={send}>
+          {sending ? 'sending' : 'Send both'}
+        </Button>
+        <Button onClick={closeSlip}>Leave it</Button>
+      </div>
+      <p className="mt-2 text-[12px] text-quiet">
+        Enter sends: buy {values.quantity} at stop {values.buy} and sell {values.quantity} at stop {values.sell}, {buy.account}
+      </p>
+    </SlipFrame>
+  );
+}

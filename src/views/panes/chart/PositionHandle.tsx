@@ -1,0 +1,148 @@
+import { MoveVertical } from 'lucide-react';
+import { useEffect, useRef, useState } from 'react';
+import { planFor } from '../../../client/exit-plans.ts';
+import { TRAVEL_PX, act, exitMoney, pulledExit, pulledPlan, type PulledExit } from '../../../client/gestures/index.ts';
+import { inR } from '../../../client/position-figures.ts';
+import { dragsStop } from '../../../client/would-risk.ts';
+import { addTicks, asPrice, formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { laidOut } from '../../../kit/scale.ts';
+import { quoteOf, type ApiPosition } from '../../../live/index.ts';
+import { snap, type ChartModel } from './model.ts';
+
+interface Props {
+  readonly id: string;
+  readonly held: ApiPosition;
+  readonly instrument: Instrument;
+  readonly model: ChartModel;
+  readonly draggable: boolean;
+  readonly redraw: () => void;
+}
+
+const exitWords = ({ leg, price, quantity, money, r, ticks }: PulledExit, instrument: Instrument): string =>
+  `${leg} for ${grouped(quantity)} at ${formatPrice(instrument, price)} · ${ticks} ticks · ${signed(money)}${r === null ? '' : ` · ${signed(r)} R`}`;
+
+/**
+ * The position on its line. Its handle is pulled to the losing side for a stop on all of it, to the winning side for a
+ * target; with the keys, `↑ ↓` pull and `Enter` lets go.
+ */
+export function PositionHandle({ id, held, instrument, model, draggable, redraw }: Props) {
+  const average = Number(held.averagePrice) * 10 ** instrument.priceDecimals;
+  const [to, setTo] = useState<Price | null>(null);
+  const began = useRef<{ y: number; top: number } | null>(null);
+  const market = quoteOf(instrument.id);
+  const found = to === null || !market ? null : pulledExit(instrument, held, to, market);
+  const stop = found?.ok && found.value.leg === 'stop' ? found.value.price : null;
+  useEffect(() => {
+    if (stop === null) return undefined;
+    dragsStop(held, exitMoney(instrument, { ...held, averagePrice: held.mark }, Math.abs(Number(held.quantity)), stop), true);
+    return () => dragsStop(held, null, true);
+  }, [stop, held, instrument]);
+  const back = (): void => {
+    began.current = null;
+    setTo(null);
+    model.view.frozen = false;
+    redraw();
+  };
+  useEffect(() => {
+    const away = (): void => {
+      began.current = null;
+      setTo(null);
+    };
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.key === 'Escape') away();
+    };
+    window.addEventListener('blur', away);
+    window.addEventListener('keydown', onKey);
+    return () => {
+      window.removeEventListener('blur', away);
+      window.removeEventListener('keydown', onKey);
+    };
+  }, []);
+  const pull = (next: Price): void => {
+    model.view.frozen = true;
+    setTo(next);
+    redraw();
+  };
+  const letGo = (): void => {
+    if (found?.ok) act(id, 'chart', { kind: 'put-plan', account: held.account, instrument: instrument.id, plan: pulledPlan(instrument, found.value) });
+    back();
+  };
+  const plan = planFor(held.account, instrument.id);
+  const multiple = inR(held.unrealised, held.firstRisk);
+  const words = `${Number(held.quantity) > 0 ? 'long' : 'short'} ${grouped(held.quantity.replace('-', ''))}`;
+  return (
+    <>
+      <span
+        data-at={average}
+        className={`absolute left-1 top-0 flex h-[24px] items-center rounded-[2px] border border-line bg-pane ${draggable ? 'pointer-events-auto' : ''}`}
+        data-testid="position-mark"
+      >
+        {draggable && (
+          <button
+            type="button"
+            className="grid h-[22px] w-[24px] cursor-ns-resize touch-none place-items-center border-r border-line"
+            aria-label={`Exit of ${words} ${instrument.id}: pull against it for a stop, with it for a target`}
+            title="Pull to the losing side for a stop on all of it, to the winning side for a target"
+            data-testid="position-handle"
+            onPointerDown={(event) => {
+              event.stopPropagation();
+              if (event.button !== 0) return;
+              event.currentTarget.setPointerCapture(event.pointerId);
+              began.current = { y: event.clientY, top: model.view.y(average) };
+            }}
+            onPointerMove={(event) => {
+              const start = began.current;
+              if (start && Math.abs(event.clientY - start.y) >= TRAVEL_PX) pull(snap(model, start.top + laidOut(event.clientY - start.y)));
+            }}
+            onPointerUp={() => {
+              if (began.current) letGo();
+            }}
+            onLostPointerCapture={() => began.current && back()}
+            onBlur={back}
+            onKeyDown={(event) => {
+              const way = event.key === 'ArrowUp' ? 1 : event.key === 'ArrowDown' ? -1 : 0;
+              const ends = to !== null && (event.key === 'Enter' || event.key === 'Escape');
+              if (way === 0 && !ends) return;
+              event.preventDefault();
+              event.stopPropagation();
+              if (way !== 0) pull(asPrice(Math.max(1, addTicks(instrument, to ?? asPrice(Math.round(average)), way * (event.shiftKey ? 10 : 1)))));
+              else if (event.key === 'Enter' && !event.repeat) letGo();
+              else back();
+            }}
+          >
+            <MoveVertical size={12} />
+          </button>
+        )}
+        <span className="px-2 leading-[16px]">
+          {/* The label font's tilde is nearly a minus: a shortened price must not look negative. */}
+          {words} at <span className="figure">{shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)}</span> ·{' '}
+          <b className={resultClass(held.unrealised)}>
+            {signed(held.unrealised)}
+            {multiple === null ? '' : ` · ${signed(multiple)} R`}
+          </b>
+        </span>
+        {draggable && plan !== null && (
+          <button
+            type="button"
+            className="h-[22px] border-l border-line px-2"
+            title={`Puts all steps of ${plan} on it`}
+            onClick={() => act(id, 'chart', { kind: 'put-plan', account: held.account, instrument: instrument.id, plan })}
+          >
+            lay {plan}
+          </button>
+        )}
+      </span>
+      {to !== null && (
+        <div className="absolute inset-x-0 z-20" style={{ top: model.view.y(to) }} role="status" data-testid="pulled-exit">
+          <div className={`border-t ${found?.ok ? 'border-(--brass-line) border-dashed' : 'border-quiet border-dotted'}`} />
+          <span
+            className={`absolute right-1 top-[-11px] rounded-[2px] border border-dashed bg-pane px-2 leading-[20px] ${found?.ok ? 'border-(--brass-line)' : 'border-line text-quiet'}`}
+          >
+            {found?.ok ? exitWords(found.value, instrument) : (found?.refusal ?? 'no price to tell by')}
+          </span>
+        </div>
+      )}
+    </>
+  );
+}
