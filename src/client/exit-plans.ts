@@ -1,4 +1,4 @@
-import { shared } from '../live/index.ts';
+import { shared, type ApiRunningPlan } from '../live/index.ts';
 
 /** The exit plan on the plate, by account and instrument: never carried over to another. */
 export const $platePlans = shared<Readonly<Record<string, string>>>('plate-plans', {});
@@ -11,4 +11,29 @@ export const planFor = (account: string, instrument: string): string | null => $
 export function setPlanFor(account: string, instrument: string, name: string | null): void {
   const { [keyOf(account, instrument)]: _before, ...rest } = $platePlans.get();
   $platePlans.set(name === null ? rest : { ...rest, [keyOf(account, instrument)]: name });
+}
+
+/** An exit that waits here: no order stands for it before it fires. */
+export interface HereLeg {
+  readonly key: string;
+  readonly name: 'stop' | 'target';
+  readonly price: string;
+  readonly quantity: string;
+  readonly suspended: boolean;
+}
+
+/** The legs held here that wait in an account's instrument, of all plans. */
+export function hereLegs(plans: Iterable<ApiRunningPlan>, account: string, instrument: string): HereLeg[] {
+  return [...plans].flatMap((plan) => {
+    if (plan.account !== account || plan.instrument !== instrument || plan.heldBy !== 'here') return [];
+    if (plan.state !== 'armed' && plan.state !== 'suspended' && plan.state !== 'asking') return [];
+    return plan.steps.flatMap((step, i) =>
+      (['stop', 'target'] as const).flatMap((name): HereLeg[] => {
+        const leg = step[name];
+        if (step.state !== 'armed' || leg === null || leg.price === null || leg.orderId !== null) return [];
+        const quantity = String(Number((Number(step.quantity) - Number(step.closedQuantity)).toFixed(8)));
+        return [{ key: `${plan.id} ${i} ${name}`, name, price: leg.price, quantity, suspended: plan.state !== 'armed' }];
+      }),
+    );
+  });
 }

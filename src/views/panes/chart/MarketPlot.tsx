@@ -1,12 +1,14 @@
 import { useStore } from '@nanostores/react';
 import type { Chart } from 'chart.js';
 import { useCallback, useEffect, useImperativeHandle, useMemo, useRef, useState, type Ref } from 'react';
+import { hereLegs, type HereLeg } from '../../../client/exit-plans.ts';
 import { quotesFresh } from '../../../client/lamps.ts';
 import { $sizes, sizeOf } from '../../../client/session.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { STUDIES, StudySeries } from '../../../core/study/index.ts';
 import {
   $news,
+  $plans,
   $positions,
   $working,
   NO_ORDERS,
@@ -55,6 +57,12 @@ function linesOf(orders: readonly ApiOrder[], instrument: Instrument): ChartLine
     return price === null ? [] : [{ price, kind: stop ? ('stop' as const) : ('limit' as const), pending: order.state.startsWith('pending') }];
   });
 }
+
+const linesOfHere = (legs: readonly HereLeg[], instrument: Instrument): ChartLine[] =>
+  legs.flatMap(({ price: text, name }) => {
+    const price = priceOf(instrument, text);
+    return price === null ? [] : [{ price, kind: name === 'stop' ? ('stop' as const) : ('limit' as const), pending: false }];
+  });
 
 const lookOf = ({ style, filled, scale, volume, soundings }: Values<typeof CHART>, compares: boolean): ChartLook => ({
   style,
@@ -165,13 +173,19 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
   const key = positionKey(target.account, instrument.id);
   const own = useStore($working, { keys: [key] })[key] ?? NO_ORDERS;
   const position = useStore($positions)[positionKey(target.account, instrument.id)];
+  const plans = useStore($plans);
+  const here = useMemo(() => hereLegs(Object.values(plans), target.account, instrument.id), [plans, target.account, instrument.id]);
   useEffect(() => {
     const average =
       position && position.quantity !== '0' && position.averagePrice !== null ? Number(position.averagePrice) * 10 ** instrument.priceDecimals : null;
-    model.lines = [...linesOf(own, instrument), ...(average === null ? [] : [{ price: average, kind: 'position' as const, pending: false }])];
+    model.lines = [
+      ...linesOf(own, instrument),
+      ...linesOfHere(here, instrument),
+      ...(average === null ? [] : [{ price: average, kind: 'position' as const, pending: false }]),
+    ];
     model.view.stripPx = ordersOn ? STRIP_PX : 0;
     draw();
-  }, [model, own, position, instrument, ordersOn, theme, draw]);
+  }, [model, own, here, position, instrument, ordersOn, theme, draw]);
 
   // How it looks.
   const compare = settingOf(pane, 'compare', '');
@@ -363,6 +377,7 @@ export function MarketPlot({ ref, id, target, instrument, interval, ordersOn, to
         id={id}
         orders={own}
         position={position}
+        here={here}
         instrument={instrument}
         model={model}
         draggable={ordersOn}

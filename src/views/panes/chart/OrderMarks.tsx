@@ -1,6 +1,7 @@
 import { X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { TRAVEL_PX, act, exitMoney, moveOrder, orderMovedTo, reduces, waitsForStop } from '../../../client/gestures/index.ts';
+import type { HereLeg } from '../../../client/exit-plans.ts';
 import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
@@ -19,6 +20,7 @@ interface Props {
   readonly id: string;
   readonly orders: readonly ApiOrder[];
   readonly position: ApiPosition | undefined;
+  readonly here: readonly HereLeg[];
   readonly instrument: Instrument;
   readonly model: ChartModel;
   readonly draggable: boolean;
@@ -51,7 +53,7 @@ function tagsOf(orders: readonly ApiOrder[], instrument: Instrument): Tagged[] {
 }
 
 /** Hook tags at the ends of the order lines, and the position's own mark. `↑ ↓` ring a tag, `Delete` cancels it. */
-export function OrderMarks({ id, orders, position, instrument, model, draggable, stripPx, onPlace, redraw }: Props) {
+export function OrderMarks({ id, orders, position, here, instrument, model, draggable, stripPx, onPlace, redraw }: Props) {
   const layer = useRef<HTMLDivElement>(null);
   const [ringed, setRinged] = useState<string | null>(null);
   /** Which order of a shared plate it shows. */
@@ -86,7 +88,7 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
     onPlace(place);
     redraw();
     return () => onPlace(() => undefined);
-  }, [model, onPlace, redraw, tags, position]);
+  }, [model, onPlace, redraw, tags, position, here]);
   const shownOf = ({ key, orders: all }: Tagged): ApiOrder => all[(turned[key] ?? 0) % all.length] as ApiOrder;
   const order = orders.find((one) => one.id === ringed);
   const walk = (step: 1 | -1) => (): void => {
@@ -117,6 +119,7 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
   return (
     <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
       {held && <PositionHandle id={id} held={held} instrument={instrument} model={model} draggable={draggable} redraw={redraw} />}
+      {held && here.map((leg) => <HereTag key={leg.key} leg={leg} held={held} instrument={instrument} />)}
       {tags.map((tag) => (
         <HookTag
           key={tag.key}
@@ -134,6 +137,30 @@ export function OrderMarks({ id, orders, position, instrument, model, draggable,
         />
       ))}
     </div>
+  );
+}
+
+/** An exit that is held here: hatched, for the venue knows nothing of it; it is changed in its plan. */
+function HereTag({ leg, held, instrument }: { leg: HereLeg; held: ApiPosition; instrument: Instrument }) {
+  const price = priceOf(instrument, leg.price);
+  if (price === null) return null;
+  const money = exitMoney(instrument, held, Number(leg.quantity), price);
+  const multiple = inR(money, held.firstRisk);
+  return (
+    <span
+      data-at={price}
+      data-order={leg.key}
+      className="hook hatched pointer-events-auto absolute right-0 top-0 flex items-center pl-3 pr-2"
+      role="note"
+      title={`${leg.suspended ? 'Suspended: the broker or the prices are cut off. ' : ''}Held here: Kavix fires it. It is changed in the Exit plans pane.`}
+    >
+      <Pennant side={Number(held.quantity) > 0 ? 'sell' : 'buy'} short />
+      &nbsp;{grouped(leg.quantity)} {leg.name}
+      <span className="rest">
+        &nbsp;{leg.price} · {signed(money)}
+        {multiple === null ? '' : ` · ${signed(multiple)} R`} · {leg.suspended ? 'SUSPENDED' : 'held here'}
+      </span>
+    </span>
   );
 }
 
