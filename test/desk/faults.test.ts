@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { readExitPlan, type ExitPlanText } from '../../src/core/exits/index.ts';
 import { isFinished, orderState, readOrder, type Order, type OrderIntent, type OrderRequest } from '../../src/core/orders/index.ts';
 import { blocksAt, isLooser, locksAt, readRules, type RuleName } from '../../src/core/risk/index.ts';
+import { DiskDeskStore, endDisks } from '../support/disk-store.ts';
 import { judge } from '../support/oracle.ts';
 import { MARKET, endWorlds, marketWorld } from '../support/scenes.ts';
 import { MemoryDeskStore, type Fault } from '../support/stores.ts';
@@ -401,24 +402,30 @@ function requestOf(what: Step & { do: 'place' }, clientOrderId: string): Partial
 describe('a desk that may fail between any two steps', function () {
   this.timeout(Number.MAX_SAFE_INTEGER);
 
-  it('loses nothing acknowledged, doubles nothing, and agrees with the broker and the fills when it comes to rest', async () => {
-    await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(step, fault), { minLength: 1, maxLength: 16 }), fc.constantFrom(0, 0, 40), async (steps, latencyMs) => {
-        const trial = new Trial(await World.open(TAPE, { latencyMs }));
-        await trial.world.to('09:00:01.200');
-        for (const [i, [what, how]] of steps.entries()) await trial.take(what, how, i);
-        await trial.restart();
-        await trial.world.desk.setLink({ broker: 'up', data: 'up' });
-        await trial.world.desk.advance(trial.world.desk.now() + 500);
-        // A row can fire an exit at any moment: it rests once nothing is on its way.
-        for (let more = 0; more < 50 && trial.isUnderWay(); more++) await trial.world.desk.advance(trial.world.desk.now() + 2 * latencyMs + 1);
-        await judge(trial.world);
-        await trial.promisesKept();
-        await trial.world.close();
-      }),
-      { numRuns: RUNS, seed: SEED, timeout: LONGEST_TRIAL_MS },
-    );
-  });
+  const KEPT = [
+    ['in memory', RUNS, () => Promise.resolve(new MemoryDeskStore())],
+    ['on SQLite', Math.ceil(RUNS / 25), () => DiskDeskStore.open()],
+  ] as const;
+  for (const [where, runs, store] of KEPT)
+    it(`loses nothing acknowledged, doubles nothing, and agrees with the broker and the fills when it comes to rest: kept ${where}`, async () => {
+      await fc.assert(
+        fc.asyncProperty(fc.array(fc.tuple(step, fault), { minLength: 1, maxLength: 16 }), fc.constantFrom(0, 0, 40), async (steps, latencyMs) => {
+          const trial = new Trial(await World.open(TAPE, { latencyMs, desk: await store() }));
+          await trial.world.to('09:00:01.200');
+          for (const [i, [what, how]] of steps.entries()) await trial.take(what, how, i);
+          await trial.restart();
+          await trial.world.desk.setLink({ broker: 'up', data: 'up' });
+          await trial.world.desk.advance(trial.world.desk.now() + 500);
+          // A row can fire an exit at any moment: it rests once nothing is on its way.
+          for (let more = 0; more < 50 && trial.isUnderWay(); more++) await trial.world.desk.advance(trial.world.desk.now() + 2 * latencyMs + 1);
+          await judge(trial.world);
+          await trial.promisesKept();
+          await trial.world.close();
+          await endDisks();
+        }),
+        { numRuns: runs, seed: SEED, timeout: LONGEST_TRIAL_MS },
+      );
+    });
 });
 
 describe('a cancel of an order that was lost on its way', () => {

@@ -244,7 +244,7 @@ describe('a desk on a broker that is not the stand-in', () => {
   it('begins anew on another broker: what it held before is taken from there, each difference told', async () => {
     const id = await at.place();
     await at.say(id, NEW, trade(100));
-    const store = at.store.fork();
+    const store = await at.store.fork();
     const fresh = await scriptedDesk(store, new ScriptedOutside());
     expect(fresh.desk.account('MAIN').book.positions['GANET.HALM']).to.equal(undefined);
     const told = store.rows.filter(({ kind }) => kind === 'difference').map(({ text }) => text);

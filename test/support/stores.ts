@@ -54,7 +54,7 @@ export class MemoryDeskStore implements DeskStore {
   silent: () => boolean = () => false;
 
   /** What is on the disk now: what a dead program would still write does not get there. */
-  fork(): MemoryDeskStore {
+  fork(): MemoryDeskStore | Promise<MemoryDeskStore> {
     const other = new MemoryDeskStore();
     other.rows = [...this.rows];
     for (const [id, row] of this.orderRows) other.orderRows.set(id, row);

@@ -179,18 +179,18 @@ export class World {
   }
 
   /** What is on the disks in this moment; what the dead would still do comes to nothing. */
-  private dying(): { desk: MemoryDeskStore; venue: MemoryVenueStore } {
-    const left = { desk: this.deskStore.fork(), venue: this.venueStore.fork() };
+  private async dying(): Promise<{ desk: MemoryDeskStore; venue: MemoryVenueStore }> {
+    const [venue, desk] = [this.venueStore.fork(), this.deskStore.fork()];
     this.thread.receive({ call: 'stop', id: -1, ask: null });
-    return left;
+    return { desk: await desk, venue };
   }
 
   /** Everything dies at once; what is in the stores is all that is left. */
-  kill(): Promise<World> {
+  async kill(): Promise<World> {
     this.dead = true;
     this.desk.feed.stop();
     this.desk.market.stop();
-    const killed = this.dying();
+    const killed = await this.dying();
     return World.open(this.lines, { ...this.settings, ...killed });
   }
 
