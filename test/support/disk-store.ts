@@ -33,7 +33,7 @@ export class DiskDeskStore extends MemoryDeskStore {
     const databases = [await openDatabase(folder, FILES[0], DESK_MIGRATIONS), await openDatabase(folder, FILES[1], TABLE_MIGRATIONS, 'NORMAL')];
     opened.push({ databases, folder });
     const store = new DiskDeskStore(databases);
-    store.rows = (await store.disk.readAfter(0, ALL)) as LogRow[];
+    store.rows = (await store.disk.readAfter(0, ALL));
     return store;
   }
 
@@ -63,8 +63,8 @@ export class DiskDeskStore extends MemoryDeskStore {
     return struck(this.fault('project'), () => this.disk.project(batch));
   }
 
-  override readAfter = (seq: number, limit: number): Promise<LogRow[]> => this.disk.readAfter(seq, limit) as Promise<LogRow[]>;
-  override entries = (query: EntryQuery): Promise<LogRow[]> => this.disk.entries(query) as Promise<LogRow[]>;
+  override readAfter = (seq: number, limit: number): Promise<LogRow[]> => this.disk.readAfter(seq, limit);
+  override entries = (query: EntryQuery): Promise<LogRow[]> => this.disk.entries(query);
   override snapshots = (): Promise<StoredSnapshot[]> => this.disk.snapshots();
   override watermark = (): Promise<{ seq: number; hash: string }> => this.disk.watermark();
   override clearTables = (): Promise<void> => this.disk.clearTables();
