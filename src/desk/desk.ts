@@ -33,7 +33,7 @@ import {
   type Touched,
   type Working,
 } from '../core/desk/index.ts';
-import type { CashRequest, Market } from '../core/portfolio/index.ts';
+import type { CashRequest, Commission, Market } from '../core/portfolio/index.ts';
 import type { RiskState } from '../core/risk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
 import type { Armed, Headline, OrderStanding, StreamItem } from '../venue/messages.ts';
@@ -333,6 +333,20 @@ export class Desk {
     const needs = needsOf(state, event, (id) => this.market.instrument(id));
     const facts = await this.gather(state, { ...needs, books: [intent.instrument], clientOrderIds: [] });
     return { judgement: judgeOrder(state, intent, facts), facts, state };
+  }
+
+  /** Agrees with the broker on a line of commission; answered once it has reported it. */
+  async agree(account: string, line: Commission): Promise<Result<null, Refusal>> {
+    if (this.link.broker !== 'up') return refused({ kind: 'unavailable', detail: 'Commission is agreed with the broker, and its link is down.' });
+    const seq = this.account(account).lastReport;
+    const agreed = await this.broker.agree(account, line).then(
+      () => true,
+      () => false,
+    );
+    if (!agreed) return refused({ kind: 'unavailable', detail: 'The broker did not answer. Asked again it is the same line.' });
+    await this.quiet();
+    while (this.account(account).lastReport <= seq && this.link.broker === 'up') await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
+    return accepted(null);
   }
 
   /** Lets somebody follow what the market and the accounts bring. */

@@ -1,7 +1,7 @@
 import type { BrokerCommand, BrokerLinkState, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { DayFigures, MarketTrade } from '../core/market/index.ts';
-import type { AccountTerms } from '../core/portfolio/index.ts';
+import type { AccountTerms, Commission } from '../core/portfolio/index.ts';
 import type {
   Armed,
   BarsRequest,
@@ -43,6 +43,8 @@ export interface Broker {
   arm(armed: Armed): Promise<void>;
   /** Keeps locked rules for an account; resolves once it has them for good. */
   lodge(account: string, lodged: Lodged): Promise<void>;
+  /** Agrees on a line of commission with the broker; it is reported as everything is. */
+  agree(account: string, line: Commission): Promise<void>;
   /** Resolves when all that was sent before has been worked off and told. */
   settled(): Promise<VenueClock>;
   /** Nothing is told before this is called. */

@@ -44,7 +44,7 @@ export function sceneOf(desk: Desk, { accounts, plans }: PhraseOwner, target: Ph
 }
 
 function accountOf(state: AccountState, market: Market): PhraseAccount {
-  const fee: PhraseAccount['fee'] = (instrument, quantity, value) => feeEstimate(state.terms, instrument, quantity, value);
+  const fee: PhraseAccount['fee'] = (instrument, quantity, value) => feeEstimate(state, instrument, quantity, value);
   return {
     id: state.terms.id,
     mayTrade: (instrument) => mayTrade(state.terms, instrument),

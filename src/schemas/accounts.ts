@@ -1,7 +1,25 @@
+import { INSTRUMENT_KINDS } from '../core/instrument/index.ts';
+import { COMMISSION_BASES } from '../core/portfolio/index.ts';
 import { ENTRY_BY } from '../core/desk/index.ts';
 import { bool, dec, decOrNull, givenName, id, int, intOrNull, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
-const commission = shape({ kind: text, basis: text, rate: dec, minimum: decOrNull, maximum: decOrNull, exchangeFee: dec, currency: text, from: text });
+export const commission = shape({ kind: text, basis: text, rate: dec, minimum: decOrNull, maximum: decOrNull, exchangeFee: dec, currency: text, from: text });
+
+/** A line of commission as it is asked for: amounts in what the kind is paid in, `percent` in percent of the value. */
+export const commissionRequest = {
+  type: 'object',
+  properties: {
+    kind: { enum: INSTRUMENT_KINDS },
+    basis: { enum: COMMISSION_BASES },
+    rate: { type: 'string', format: 'dec' },
+    minimum: { oneOf: [{ type: 'string', format: 'dec' }, { type: 'null' }] },
+    maximum: { oneOf: [{ type: 'string', format: 'dec' }, { type: 'null' }] },
+    exchangeFee: { type: 'string', format: 'dec' },
+    from: { type: 'string', description: 'A trading day to come.' },
+  },
+  required: ['kind', 'basis', 'rate', 'from'],
+  additionalProperties: false,
+} as const;
 
 export const account = shape({
   id,

@@ -112,6 +112,11 @@ export const OPERATIONS = {
   'PUT /api/stream/{id}/topics': { summary: 'Replace the topics of a stream', body: accounts.topicsRequest, answers: { 200: accounts.topics } },
   'GET /api/accounts': { summary: 'Accounts', answers: { 200: items(accounts.account) } },
   'GET /api/accounts/{id}': { summary: 'An account', answers: { 200: accounts.account } },
+  'POST /api/accounts/{id}/commission': {
+    summary: 'Agree with the broker on a line of commission, from a day to come',
+    body: accounts.commissionRequest,
+    answers: { 201: accounts.commission },
+  },
   'POST /api/orders/preview': { summary: 'Check an order without sending it', body: orders.previewRequest, answers: { 200: orders.preview } },
   'POST /api/orders': { summary: 'Place an order', body: orders.orderRequest, answers: { 200: orders.order, 201: orders.order } },
   'GET /api/orders': {

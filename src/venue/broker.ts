@@ -10,6 +10,7 @@ import {
   type BookOrder,
   type MarketEvent,
   type StopOrder,
+  formatDay,
 } from '../core/market/index.ts';
 import { locksAt } from '../core/risk/index.ts';
 import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
@@ -41,7 +42,10 @@ import {
 import { minus, NO_MONEY, plus, type Money } from '../core/number/index.ts';
 import {
   bookCash,
+  bookAgreed,
   bookDayTurn,
+  bookInForce,
+  commissionInForce,
   bookFill,
   bookSettlement,
   cashMoved,
@@ -55,6 +59,7 @@ import {
   type AccountTerms,
   type CashRequest,
   type FinalPrice,
+  type Commission,
 } from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
 
@@ -182,6 +187,13 @@ export class Broker {
       book,
       cash,
     };
+  }
+
+  /** Agrees to a line of commission; it is charged from its day on. */
+  agree(account: string, line: Commission): void {
+    const held = this.account(account);
+    held.book = bookAgreed(held.book, line);
+    this.say(account, { kind: 'commission', line });
   }
 
   /** Where an order stands in its book just now. */
@@ -338,9 +350,12 @@ export class Broker {
       const there = Object.keys(held.book.positions).filter((id) => this.instrument(id).venue === venue);
       const settlements = there.sort().map((id) => ({ instrument: id, price: this.floor.listing(id).previousSettlement }));
       const settled = settlements.map(({ instrument, price }) => ({ instrument: this.instrument(instrument), settlement: price }));
+      const day = tradingDay(venue, time);
       held.book = bookDayTurn(held.book, time, settled);
-      this.say(account, { kind: 'day-turn', venue, day: tradingDay(venue, time), settlements });
-      if (this.terms.get(account)?.venues[0] !== venue) continue;
+      this.say(account, { kind: 'day-turn', venue, day, settlements });
+      const terms = this.terms.get(account);
+      if (terms?.venues[0] !== venue) continue;
+      held.book = bookInForce(terms, held.book, formatDay(day));
       for (const request of held.cash ?? []) if (request.state === 'requested') this.keepCash(account, { ...request, state: 'paid', paidAt: time });
     }
   }
@@ -697,9 +712,12 @@ export class Broker {
   }
 
   private feeOf(order: Order, instrument: Instrument, quantity: Quantity, value: Money): Money {
-    const line = this.terms.get(order.account)?.commission.find((one) => one.kind === instrument.kind);
+    const terms = this.terms.get(order.account);
+    const line = terms && commissionInForce(terms, this.account(order.account).book).find((one) => one.kind === instrument.kind);
     if (!line) return NO_MONEY;
-    return minus(commissionOf(line, instrument, asQuantity(order.filledQuantity + quantity), plus(order.filledValue, value)), order.fees);
+    const whole = commissionOf(line, instrument, asQuantity(order.filledQuantity + quantity), plus(order.filledValue, value));
+    // Where commission fell since the order's first fill, nothing is given back.
+    return whole < order.fees ? NO_MONEY : minus(whole, order.fees);
   }
 
   /** Cuts a reducing order to the position; false where nothing of it is left. */

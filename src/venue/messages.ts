@@ -1,7 +1,7 @@
 import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, MarketRow } from '../core/desk/index.ts';
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, DayFigures, Interval, MarketTrade, Quote, Side } from '../core/market/index.ts';
-import type { AccountTerms } from '../core/portfolio/index.ts';
+import type { AccountTerms, Commission } from '../core/portfolio/index.ts';
 import type { Look } from '../core/scan/index.ts';
 
 export interface Print {
@@ -121,6 +121,7 @@ export interface VenueCalls {
   standing: { ask: { orderIds: readonly string[] }; answer: OrderStanding[] };
   arm: { ask: Armed; answer: null };
   lodge: { ask: { account: string; lodged: Lodged }; answer: null };
+  agree: { ask: { account: string; line: Commission }; answer: null };
   /** Answered when all that was sent before has been worked off and told. */
   settled: { ask: null; answer: VenueClock };
   // The prices'.

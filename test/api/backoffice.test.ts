@@ -147,3 +147,66 @@ describe('what is said of a round trip afterwards', function () {
       expect(((await other.call('GET', '/api/review/round-trips')).body as { items: Trip[] }).items).to.deep.equal([]);
     }));
 });
+
+describe('commission', function () {
+  this.timeout(120_000);
+
+  interface Line {
+    readonly kind: string;
+    readonly rate: string;
+    readonly from: string;
+  }
+  const URL = '/api/accounts/MAIN/commission';
+  const line = (more: object = {}) => ({ kind: 'share', basis: 'per-order', rate: '3.00', from: '2026-03-03', ...more });
+  const lines = async (tape: TapeServer): Promise<string[]> =>
+    (await tape.got<{ commission: Line[] }>('/api/accounts/MAIN')).commission.map(({ kind, rate, from }) => `${kind} ${rate} ${from}`);
+  const fees = async (tape: TapeServer): Promise<string[]> => (await tape.got<{ items: { fee: string }[] }>('/api/fills')).items.map(({ fee }) => fee);
+
+  it('that is agreed is charged from its day on, over a kill, and estimates say the same', () =>
+    onTape(TAPE, async (tape) => {
+      expect((await tape.api.post(URL, line())).status).to.equal(201);
+      expect(await lines(tape)).to.include('share 3.00 2026-03-03');
+      await tape.made('/api/clock', { advanceBy: 1000 });
+      await tape.made('/api/orders', order('buy', { quantity: '1000' }));
+      expect(await fees(tape), 'today as before').to.deep.equal(['40.00']);
+      await tape.killed();
+      await tape.made('/api/clock', { advanceTo: '2026-03-03T09:00:00.000Z' });
+      const share = (await lines(tape)).filter((one) => one.startsWith('share'));
+      expect(share).to.deep.equal(['share 3.00 2026-03-03']);
+      const preview = await tape.made<{ estimate: { fees: string } }>('/api/orders/preview', order('sell', { quantity: '500' }));
+      expect(preview.estimate.fees).to.equal('3.00');
+      await tape.made('/api/orders', order('sell', { quantity: '500' }));
+      expect(await fees(tape)).to.deep.equal(['40.00', '3.00']);
+    }));
+
+  it('is told as an entry, and another line for the same day takes its place', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.api.post(URL, line());
+      await tape.api.post(URL, line({ rate: '2.50' }));
+      expect((await lines(tape)).filter((one) => one.endsWith('2026-03-03'))).to.deep.equal(['share 2.50 2026-03-03']);
+      const { items } = await tape.got<{ items: { kind: string }[] }>('/api/activity?account=MAIN');
+      expect(items.filter(({ kind }) => kind === 'commission-agreed')).to.have.length(2);
+    }));
+
+  const WRONG: readonly (readonly [what: object, path: string])[] = [
+    [{ kind: 'spot' }, '/kind'],
+    [{ basis: 'per-contract' }, '/basis'],
+    [{ from: '2026-03-02' }, '/from'],
+    [{ from: 'soon' }, '/from'],
+    [{ rate: '-1' }, '/rate'],
+    [{ basis: 'percent', rate: '101' }, '/rate'],
+    [{ minimum: '5.00', maximum: '4.00' }, '/maximum'],
+    [{ rate: 3 }, '/rate'],
+    [{ unknown: '1' }, '/unknown'],
+  ];
+  it('that can’t be is refused at what is wrong, and of another’s account nothing is known', () =>
+    onTape(TAPE, async (tape) => {
+      for (const [what, path] of WRONG) {
+        const reply = await tape.api.post(URL, line(what));
+        expect([reply.status, (reply.body as { errors: { path: string }[] }).errors[0]?.path]).to.deep.equal([422, path]);
+      }
+      expect((await tape.api.post('/api/accounts/OTHER/commission', line())).status).to.equal(404);
+      await tape.made('/api/link', { broker: 'down' });
+      expect((await tape.api.post(URL, line())).status).to.equal(503);
+    }));
+});

@@ -2,7 +2,7 @@ import type { Halves, Price, Quantity, VenueId } from '../instrument/index.ts';
 import type { Day, MarketState, Quote } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, ReasonCode } from '../orders/index.ts';
-import type { AccountBook, CashRequest } from '../portfolio/index.ts';
+import type { AccountBook, CashRequest, Commission } from '../portfolio/index.ts';
 import type { Locks, RiskRules } from '../risk/index.ts';
 
 /**
@@ -31,6 +31,8 @@ export type BrokerReport = { readonly account: string; readonly seq: number; rea
   | { readonly kind: 'settled'; readonly instrument: string; readonly worth: Money; readonly basis: string }
   /** How a request for money stands by now. */
   | { readonly kind: 'cash'; readonly request: CashRequest }
+  /** A line of commission that was agreed. */
+  | { readonly kind: 'commission'; readonly line: Commission }
   | { readonly kind: 'day-turn'; readonly venue: VenueId; readonly day: Day; readonly settlements: readonly Settlement[] }
 );
 

@@ -3,7 +3,7 @@ import type { Day, Side } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
-import type { AccountBook, CashRequest } from '../portfolio/index.ts';
+import type { AccountBook, CashRequest, Commission } from '../portfolio/index.ts';
 import type { RiskState } from '../risk/index.ts';
 import type { Settlement } from './broker.ts';
 
@@ -88,6 +88,8 @@ export type EntryData =
   | { readonly kind: 'cash-back-requested'; readonly number: number; readonly requestId: string }
   /** What became of a request for money at the broker; what it moves in cash follows from it. */
   | { readonly kind: 'cash-report'; readonly reportSeq: number; readonly request: CashRequest }
+  /** A line of commission that the broker agreed to. */
+  | { readonly kind: 'commission-agreed'; readonly reportSeq: number; readonly line: Commission }
   /** What the trader says of a round trip afterwards; what is left out stands. */
   | { readonly kind: 'round-trip-marked'; readonly trip: string; readonly setup?: string | null; readonly note?: string | null };
 

@@ -70,7 +70,7 @@ export function estimateOrder(state: AccountState, order: Order, opens: Quantity
   const restValue = rest === 0 ? NO_MONEY : orderValue(order, rest, instrument, fills.slice(-1), market);
   const filledValue = fills.reduce((sum, fill) => plus(sum, valueAt(instrument, fill.quantity, fill.price)), NO_MONEY);
   const value = restValue === null ? null : plus(filledValue, restValue);
-  const fees = feeEstimate(state.terms, instrument, quantity, value ?? filledValue);
+  const fees = feeEstimate(state, instrument, quantity, value ?? filledValue);
   const margin = opens === NO_QUANTITY ? NO_MONEY : (marginOf(order, opens, instrument, fills, market) ?? NO_MONEY);
   const euroMargin = inEuro(margin, instrument.settlesIn, market);
   return {

@@ -3,6 +3,7 @@ import { NO_QUANTITY, leastQuantity, asQuantity, sizeOf, type Instrument, type P
 import { NO_MONEY, minus, moneyOf, plus, type Money } from '../number/index.ts';
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order } from '../orders/index.ts';
 import {
+  commissionInForce,
   commissionOf,
   euroSources,
   inEuro,
@@ -13,7 +14,6 @@ import {
   valueAt,
   valueAtHalves,
   valuePosition,
-  type AccountTerms,
   type Market,
   type Position,
 } from '../portfolio/index.ts';
@@ -83,8 +83,8 @@ export function markedInstruments(state: AccountState, instrumentOf: (id: string
 export const buyingPower = (state: AccountState, market: Market): Money => minus(valueAccount(state.book, market).free, committedMargin(state, market));
 
 /** What an order of which this much would be filled costs, by the same code as the charge after. */
-export function feeEstimate(terms: AccountTerms, instrument: Instrument, quantity: Quantity, value: Money): Money {
-  const line = terms.commission.find((one) => one.kind === instrument.kind);
+export function feeEstimate({ terms, book }: AccountState, instrument: Instrument, quantity: Quantity, value: Money): Money {
+  const line = commissionInForce(terms, book).find((one) => one.kind === instrument.kind);
   return line ? commissionOf(line, instrument, quantity, value) : NO_MONEY;
 }
 
@@ -128,7 +128,7 @@ export function openRiskOf(state: AccountState, position: Position, market: Mark
     bare = asQuantity(bare - quantity);
     const brought = valueAt(instrument, quantity, stop);
     const worth = mark === null ? brought : valueAtHalves(instrument, quantity, mark);
-    const loss = minus(feeEstimate(state.terms, instrument, quantity, brought), realised(instrument, position.quantity > 0, worth, brought));
+    const loss = minus(feeEstimate(state, instrument, quantity, brought), realised(instrument, position.quantity > 0, worth, brought));
     lost = plus(lost ?? NO_MONEY, loss);
   }
   return { openRisk: lost, unitsWithoutStop: bare };

@@ -253,7 +253,7 @@ function enoughMoney({ state, order, instrument, opens, facts }: Case): Check | 
       'buyingPower',
       poor(`Nothing tells what ${instrument.id} is worth, so its margin is not known. A limit order has a value of its own.`, instrument, say(room)),
     );
-  const fees = feeEstimate(state.terms, instrument, quantity, value);
+  const fees = feeEstimate(state, instrument, quantity, value);
   const need = plus(margin, fees);
   if (need <= room) return pass('buyingPower', `It needs ${say(need)}; ${say(room)} is left.`);
   return refuse('buyingPower', poor(`It needs ${say(need)} (margin ${say(margin)}, fees ${say(fees)}); ${say(room)} is left.`, instrument, say(room)));

@@ -46,6 +46,10 @@ function entryOf(state: AccountState, report: BrokerReport, ahead: Map<string, A
       const text = `${request.kind === 'deposit' ? 'Deposit' : 'Withdrawal'} of ${formatMoney(request.amount, 'EUR')} EUR: ${request.state}.`;
       return draft(state, time, text, { kind: 'cash-report', reportSeq, request }, { by: 'venue' });
     }
+    case 'commission': {
+      const text = `Commission on ${report.line.kind}s agreed from ${report.line.from} on.`;
+      return draft(state, time, text, { kind: 'commission-agreed', reportSeq, line: report.line }, { by: 'venue' });
+    }
     case 'settled': {
       const { instrument, worth, basis } = report;
       const data: EntryData = { kind: 'position-settled', reportSeq, instrument, worth };

@@ -159,7 +159,7 @@ export function openRiskOfOrder(state: AccountState, order: Order, opens: Quanti
     const entered = ((cost * BigInt(part)) / BigInt(opens)) as Money;
     const left = valueAt(instrument, part, stop);
     const worse = long === (instrument.kind !== 'inverse') ? minus(entered, left) : minus(left, entered);
-    lost = plus(lost, worse, feeEstimate(state.terms, instrument, part, left));
+    lost = plus(lost, worse, feeEstimate(state, instrument, part, left));
   }
   return inEuro(lost, instrument.settlesIn, facts);
 }

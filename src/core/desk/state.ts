@@ -17,9 +17,11 @@ import {
   type OrderRole,
 } from '../orders/index.ts';
 import {
+  bookAgreed,
   bookCash,
   bookDayTurn,
   bookFill,
+  bookInForce,
   bookSettlement,
   cashMoved,
   openAccount,
@@ -28,7 +30,7 @@ import {
   type CashRequest,
 } from '../portfolio/index.ts';
 import { newRiskState, withDay, withFill, withTaken, type CountedFill, type RiskState } from '../risk/index.ts';
-import type { Side } from '../market/index.ts';
+import { formatDay, type Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
 import { claimsOf, type Claim } from './claims.ts';
 import { firstRiskOf, type FirstRisk } from './first-risk.ts';
@@ -307,7 +309,10 @@ function applied(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
       state.lastReport = data.reportSeq;
       const settled = data.settlements.map(({ instrument, price }) => ({ instrument: facts.instrument(instrument), settlement: price }));
       state.book = bookDayTurn(state.book, entry.time, settled);
-      if (data.venue === state.terms.venues[0]) state.risk = withDay(state.risk, data.day, entry.time);
+      if (data.venue === state.terms.venues[0]) {
+        state.risk = withDay(state.risk, data.day, entry.time);
+        state.book = bookInForce(state.terms, state.book, formatDay(data.day));
+      }
       dropEndedPlans(state, data.venue, (id) => facts.instrument(id));
       return { ...NOTHING, positions: Object.keys(state.book.positions) };
     }
@@ -336,6 +341,10 @@ function applied(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
       state.cash.set(request.id, { request, had: true, back: state.cash.get(request.id)?.back ?? false });
       return { ...NOTHING, risk: true };
     }
+    case 'commission-agreed':
+      state.lastReport = data.reportSeq;
+      state.book = bookAgreed(state.book, data.line);
+      return NOTHING;
     case 'count-taken-up':
       state.count = Math.max(state.count, data.number);
       state.lastReport = data.reportSeq;

@@ -43,6 +43,27 @@ export interface AccountBook {
   readonly unsettled: readonly UnsettledLot[];
   /** What sales brought that have not settled, before fees. Left out of books that were written before it was kept. */
   readonly proceeds?: readonly { readonly settlesAt: number; readonly amount: Money }[];
+  /** The commission in force, once it is another than the terms began with. */
+  readonly commission?: readonly Commission[];
+  /** Commission that was agreed and is not in force yet. */
+  readonly coming?: readonly Commission[];
+}
+
+/** The commission that an account is charged now, a line for each kind. */
+export const commissionInForce = (terms: AccountTerms, book: AccountBook): readonly Commission[] => book.commission ?? terms.commission;
+
+/** A line was agreed: it takes the place of one of the same kind that was to begin on the same day. */
+export function bookAgreed(book: AccountBook, line: Commission): AccountBook {
+  const others = (book.coming ?? []).filter(({ kind, from }) => kind !== line.kind || from !== line.from);
+  return { ...book, coming: [...others, line].sort((a, b) => (a.from < b.from ? -1 : a.from > b.from ? 1 : 0)) };
+}
+
+/** What was agreed for a day or before comes into force. */
+export function bookInForce(terms: AccountTerms, book: AccountBook, day: string): AccountBook {
+  const begins = (book.coming ?? []).filter(({ from }) => from <= day);
+  if (begins.length === 0) return book;
+  const lines = new Map([...commissionInForce(terms, book), ...begins].map((line) => [line.kind, line]));
+  return { ...book, commission: [...lines.values()], coming: (book.coming ?? []).filter(({ from }) => from > day) };
 }
 
 export const openAccount = (terms: AccountTerms): AccountBook => ({

@@ -1,4 +1,5 @@
-import { NO_MONEY, divideHalfUp, minorUnit, moneyOf, type Currency, type Money } from '../number/index.ts';
+import { NO_MONEY, divideHalfUp, minorUnit, money, moneyOf, type Currency, type Money } from '../number/index.ts';
+import { accepted, refused, type Result } from '../result.ts';
 import type { Instrument, InstrumentKind, Quantity } from '../instrument/index.ts';
 
 export const COMMISSION_BASES = ['per-order', 'per-unit', 'per-contract', 'percent'] as const;
@@ -56,3 +57,53 @@ export function feePart(instrument: Instrument, fee: Money, part: Quantity, whol
   const unit = minorUnit(instrument.settlesIn);
   return moneyOf(divideHalfUp(fee * BigInt(part), BigInt(whole) * unit) * unit);
 }
+
+/** A line of commission as it is asked for. Decimal strings; `percent` in percent of the value. */
+export interface CommissionText {
+  readonly kind: InstrumentKind;
+  readonly basis: CommissionBasis;
+  readonly rate: string;
+  readonly minimum: string | null;
+  readonly maximum: string | null;
+  readonly exchangeFee: string;
+  /** The trading day, `2026-03-03`, on which it comes into force. */
+  readonly from: string;
+}
+
+const MOST_PERCENT = money('100');
+const CONTRACTS: ReadonlySet<InstrumentKind> = new Set(['future', 'option', 'inverse']);
+
+interface CommissionRefusal {
+  readonly path: string;
+  readonly message: string;
+}
+
+/**
+ * Reads a line that an account could agree on.
+ *
+ * @param kinds what the account trades
+ * @param currency what the fees of a kind are paid in
+ * @param today the account's trading day: commission changes with a day to come, so that what an order was told stands
+ */
+export function readCommission(
+  text: CommissionText,
+  kinds: readonly InstrumentKind[],
+  currency: (kind: InstrumentKind) => Currency,
+  today: string,
+): Result<Commission, CommissionRefusal> {
+  const { kind, basis, from } = text;
+  if (!kinds.includes(kind)) return refused({ path: '/kind', message: `the account does not trade it; accepted: ${kinds.join(', ')}` });
+  const unit = CONTRACTS.has(kind) ? 'per-contract' : 'per-unit';
+  if ((basis === 'per-unit' || basis === 'per-contract') && basis !== unit) return refused({ path: '/basis', message: `${kind}s are charged ${unit}` });
+  if (!/^\d{4}-\d{2}-\d{2}$/.test(from) || Number.isNaN(Date.parse(from)) || from <= today)
+    return refused({ path: '/from', message: `must be a day after ${today}, as 2026-03-02` });
+  const amounts = { rate: money(text.rate), exchangeFee: money(text.exchangeFee), minimum: moneyOrNull(text.minimum), maximum: moneyOrNull(text.maximum) };
+  for (const [name, amount] of Object.entries(amounts))
+    if (amount !== null && amount < 0n) return refused({ path: `/${name}`, message: 'must not be below 0' });
+  const { rate, exchangeFee, minimum, maximum } = amounts;
+  if (basis === 'percent' && rate > MOST_PERCENT) return refused({ path: '/rate', message: 'must be at most 100 percent' });
+  if (minimum !== null && maximum !== null && minimum > maximum) return refused({ path: '/maximum', message: 'must not be below the minimum' });
+  return accepted({ kind, basis, rate, minimum, maximum, exchangeFee, currency: currency(kind), from });
+}
+
+const moneyOrNull = (text: string | null): Money | null => (text === null ? null : money(text));

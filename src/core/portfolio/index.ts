@@ -16,7 +16,7 @@ export {
   valueAt,
   valueAtHalves,
 } from './position.ts';
-export { type Commission, type CommissionBasis, COMMISSION_BASES, commissionOf, feePart } from './commission.ts';
+export { type Commission, type CommissionBasis, COMMISSION_BASES, commissionOf, readCommission, type CommissionText, feePart } from './commission.ts';
 export {
   type AccountBook,
   type AccountTerms,
@@ -24,7 +24,10 @@ export {
   type UnsettledLot,
   type Wallet,
   baseAsset,
+  bookAgreed,
   bookDayTurn,
+  bookInForce,
+  commissionInForce,
   bookFill,
   bookSettlement,
   inBase,

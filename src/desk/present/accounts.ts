@@ -2,7 +2,7 @@ import { buyingPower, openRiskOf, tiedUpIn, type AccountState } from '../../core
 import { VENUES, formatQuantity, asQuantity, type Price } from '../../core/instrument/index.ts';
 import { formatDay, localDay } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, minus, plus, type Money } from '../../core/number/index.ts';
-import { settledQuantity, valueAccount, valuePosition, type Market, type Position } from '../../core/portfolio/index.ts';
+import { commissionInForce, settledQuantity, valueAccount, valuePosition, type Commission, type Market, type Position } from '../../core/portfolio/index.ts';
 import type { accounts, ShapeOf } from '../../schemas/shapes.ts';
 import { averageText, formatHalves, isoOrNull, isoTime } from './text.ts';
 
@@ -67,16 +67,21 @@ export function presentAccount(state: AccountState, market: Market): AccountAnsw
       return { asset, purpose, total: say(total), tiedUp: say(tiedUp), available: say(minus(total, tiedUp)) };
     }),
     holdings: holdingsOf(state, market),
-    commission: terms.commission.map((line) => ({
-      kind: line.kind,
-      basis: line.basis,
-      rate: formatScaled(line.rate, 8, 2),
-      minimum: line.minimum === null ? null : formatMoney(line.minimum, line.currency),
-      maximum: line.maximum === null ? null : formatMoney(line.maximum, line.currency),
-      exchangeFee: formatScaled(line.exchangeFee, 8, 2),
-      currency: line.currency,
-      from: line.from,
-    })),
+    commission: [...commissionInForce(terms, book), ...(book.coming ?? [])].map(presentCommission),
+  };
+}
+
+/** A line of commission, in the decimals of what it is paid in. */
+export function presentCommission({ kind, basis, rate, minimum, maximum, exchangeFee, currency, from }: Commission): AccountAnswer['commission'][number] {
+  return {
+    kind,
+    basis,
+    rate: formatScaled(rate, 8, 2),
+    minimum: minimum === null ? null : formatMoney(minimum, currency),
+    maximum: maximum === null ? null : formatMoney(maximum, currency),
+    exchangeFee: formatScaled(exchangeFee, 8, 2),
+    currency,
+    from,
   };
 }
 

@@ -9,6 +9,7 @@ import { useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
 import { CashRequests } from './CashRequests.tsx';
+import { CommissionSchedule } from './Commission.tsx';
 import { ContractNotes } from './ContractNotes.tsx';
 
 const DAY_LENGTH = 10;
@@ -53,7 +54,7 @@ export default function AccountsPage() {
       </div>
       <Holdings account={account} />
       <Unsettled holdings={state.holdings} />
-      <Schedule lines={state.commission} />
+      <CommissionSchedule key={`commission ${account}`} account={account} lines={state.commission} today={today} />
       <Realised account={account} year={today.slice(0, YEAR_LENGTH)} />
       <ContractNotes key={`notes ${account}`} account={account} today={today} />
       <Statement key={account} account={account} today={today} />
@@ -123,37 +124,6 @@ function Unsettled({ holdings }: { holdings: ApiAccount['holdings'] }) {
           </li>
         ))}
       </ul>
-    </Section>
-  );
-}
-
-/** What an order costs, a side: rate, then minimum and maximum, then what the exchange takes. */
-function Schedule({ lines }: { lines: ApiAccount['commission'] }) {
-  return (
-    <Section title="Commission" about="A side, from the day it is in force. The minimum is charged with an order's first fill.">
-      <table className="list w-full">
-        <thead>
-          <tr>
-            {['kind', 'rate', 'at least', 'at most', 'exchange', 'in force from'].map((head, i) => (
-              <th key={head} scope="col" className={i > 0 ? 'text-right' : 'text-left'}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {lines.map(({ kind, basis, rate, minimum, maximum, exchangeFee, currency, from }) => (
-            <tr key={`${kind} ${from}`}>
-              <td>{kind}</td>
-              <td className="figure">{basis === 'percent' ? `${rate} %` : `${rate} ${currency} ${basis.replace('-', ' ')}`}</td>
-              <td className="figure">{minimum ?? '–'}</td>
-              <td className="figure">{maximum ?? '–'}</td>
-              <td className="figure">{Number(exchangeFee) === 0 ? '–' : exchangeFee}</td>
-              <td className="figure">{from}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
     </Section>
   );
 }

@@ -1,6 +1,6 @@
-import { presentAccount } from '../../../desk/present/index.ts';
-import { endpoint, json } from '../_endpoint.ts';
-import { notFound } from '../_problem.ts';
+import { presentAccount } from '../../../../desk/present/index.ts';
+import { endpoint, json } from '../../_endpoint.ts';
+import { notFound } from '../../_problem.ts';
 
 export const ALL = endpoint('/api/accounts/{id}', {
   GET: async (call) => {

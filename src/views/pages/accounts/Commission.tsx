@@ -1,0 +1,185 @@
+import { useState } from 'react';
+import { COMMISSION_BASES, type CommissionBasis } from '../../../core/portfolio/index.ts';
+import { Button } from '../../../kit/Button.tsx';
+import { Choice } from '../../../kit/Choice.tsx';
+import { problemWords, refreshAccounts, request, type ApiAccount } from '../../../live/index.ts';
+import { Section } from '../settings/Section.tsx';
+
+type Line = ApiAccount['commission'][number];
+type Kind = Line['kind'];
+
+interface Terms {
+  readonly basis: CommissionBasis;
+  readonly rate: string;
+  readonly minimum: string;
+  readonly maximum: string;
+  readonly exchangeFee: string;
+}
+
+const plain = (basis: CommissionBasis, rate: string, exchangeFee = '0', minimum = '', maximum = ''): Terms => ({ basis, rate, minimum, maximum, exchangeFee });
+const UNIT_PRESETS = [
+  { name: 'share of value', terms: plain('percent', '0.10', '0', '2.00', '40.00') },
+  { name: 'by the unit', terms: plain('per-unit', '0.005', '0', '1.00') },
+  { name: 'flat', terms: plain('per-order', '5.00') },
+] as const;
+const CONTRACT_PRESETS = [
+  { name: 'by the contract', terms: plain('per-contract', '1.20', '0.80') },
+  { name: 'many contracts', terms: plain('per-contract', '0.60', '0.80') },
+  { name: 'flat', terms: plain('per-order', '3.00', '0.80') },
+] as const;
+const CARB_PRESETS = [
+  { name: 'share of value', terms: plain('percent', '0.05') },
+  { name: 'low share', terms: plain('percent', '0.02') },
+] as const;
+
+/** What schedules usually look like, by kind. */
+const presetsOf = (kind: Kind): readonly { readonly name: string; readonly terms: Terms }[] =>
+  kind === 'inverse' ? CARB_PRESETS : kind === 'future' || kind === 'option' ? CONTRACT_PRESETS : UNIT_PRESETS;
+
+const BASIS_WORDS: Readonly<Record<CommissionBasis, string>> = {
+  'per-order': 'an order',
+  'per-unit': 'a unit',
+  'per-contract': 'a contract',
+  percent: '% of value',
+};
+
+const rateWords = ({ basis, rate, currency }: Line): string =>
+  basis === 'percent' ? `${rate} % of value` : `${rate} ${currency} ${BASIS_WORDS[basis as CommissionBasis]}`;
+
+const DAY_LENGTH = 10;
+const DAY_MS = 86_400_000;
+
+/** What an order costs, a side: rate, then minimum and maximum, then what the exchange takes; and what is agreed for later. */
+export function CommissionSchedule({ account, lines, today }: { account: string; lines: readonly Line[]; today: string }) {
+  const [kind, setKind] = useState<Kind | null>(null);
+  const kinds = [...new Set(lines.map((line) => line.kind))];
+  return (
+    <Section title="Commission" about="A side, from the day it is in force. The minimum is charged with an order's first fill.">
+      <table className="list w-full">
+        <thead>
+          <tr>
+            {['kind', 'rate', 'at least', 'at most', 'exchange', 'in force from'].map((head, i) => (
+              <th key={head} scope="col" className={i > 0 ? 'text-right' : 'text-left'}>
+                {head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {lines.map((line) => (
+            <tr key={`${line.kind} ${line.from}`} className={line.from > today ? 'text-quiet' : ''}>
+              <td>
+                {line.kind}
+                {line.from > today && ' · to come'}
+              </td>
+              <td className="figure">{rateWords(line)}</td>
+              <td className="figure">{line.minimum ?? '–'}</td>
+              <td className="figure">{line.maximum ?? '–'}</td>
+              <td className="figure">{line.exchangeFee}</td>
+              <td className="figure">{line.from}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-2 flex items-center gap-2">
+        <Choice className="field" label="Change the commission of" value={kind} options={kinds.map((one) => ({ value: one, words: one }))} onPick={setKind}>
+          {kind === null ? 'agree on another …' : kind}
+        </Choice>
+      </div>
+      {kind !== null && (
+        <LineEditor key={kind} account={account} kind={kind} now={lines.find((line) => line.kind === kind)} today={today} onDone={() => setKind(null)} />
+      )}
+    </Section>
+  );
+}
+
+interface EditorProps {
+  readonly account: string;
+  readonly kind: Kind;
+  readonly now: Line | undefined;
+  readonly today: string;
+  readonly onDone: () => void;
+}
+
+const FIELDS = [
+  ['rate', 'rate'],
+  ['minimum', 'at least'],
+  ['maximum', 'at most'],
+  ['exchangeFee', 'exchange'],
+] as const;
+
+function LineEditor({ account, kind, now, today, onDone }: EditorProps) {
+  const [terms, setTerms] = useState<Terms>({
+    basis: (now?.basis ?? 'percent') as CommissionBasis,
+    rate: now?.rate ?? '0',
+    minimum: now?.minimum ?? '',
+    maximum: now?.maximum ?? '',
+    exchangeFee: now?.exchangeFee ?? '0',
+  });
+  const [from, setFrom] = useState(new Date(Date.parse(today) + DAY_MS).toISOString().slice(0, DAY_LENGTH));
+  const [said, setSaid] = useState<string | null>(null);
+  const contract = kind === 'future' || kind === 'option' || kind === 'inverse';
+  const bases = COMMISSION_BASES.filter((basis) => basis !== (contract ? 'per-unit' : 'per-contract'));
+  const agree = async (): Promise<void> => {
+    const orNull = (text: string): string | null => (text.trim() === '' ? null : text.trim());
+    const body = {
+      kind,
+      basis: terms.basis,
+      rate: terms.rate.trim(),
+      minimum: orNull(terms.minimum),
+      maximum: orNull(terms.maximum),
+      exchangeFee: orNull(terms.exchangeFee) ?? '0',
+      from,
+    };
+    const done = await request('POST /api/accounts/{id}/commission', { path: { id: account }, body });
+    setSaid(done.ok ? null : problemWords(done.problem));
+    if (!done.ok) return;
+    await refreshAccounts();
+    onDone();
+  };
+  return (
+    <form
+      className="mt-2 flex flex-wrap items-end gap-2"
+      aria-label={`Commission on ${kind}s`}
+      onSubmit={(event) => {
+        event.preventDefault();
+        void agree();
+      }}
+    >
+      <Choice
+        className="field"
+        label="Begin from"
+        value={null}
+        options={presetsOf(kind).map(({ name, terms: { basis, rate } }) => ({ value: name, words: name, about: `${rate} ${BASIS_WORDS[basis]}` }))}
+        onPick={(name) => setTerms((before) => presetsOf(kind).find((one) => one.name === name)?.terms ?? before)}
+      >
+        begin from a usual one
+      </Choice>
+      <Choice
+        label="Charged by"
+        value={terms.basis}
+        options={bases.map((basis) => ({ value: basis, words: BASIS_WORDS[basis] }))}
+        onPick={(basis) => setTerms((before) => ({ ...before, basis }))}
+      />
+      {FIELDS.map(([name, label]) => (
+        <label key={name} className="flex flex-col text-quiet">
+          {label}
+          <input
+            className="field figure w-[80px]"
+            inputMode="decimal"
+            placeholder={name === 'minimum' || name === 'maximum' ? 'none' : '0'}
+            value={terms[name]}
+            onChange={(event) => setTerms((before) => ({ ...before, [name]: event.target.value }))}
+          />
+        </label>
+      ))}
+      <label className="flex flex-col text-quiet">
+        in force from
+        <input type="date" className="field figure" value={from} onChange={(event) => setFrom(event.target.value)} />
+      </label>
+      <Button type="submit">agree on it</Button>
+      <Button onClick={onDone}>leave it</Button>
+      {said !== null && <p className="plate heather w-full whitespace-normal">{said}</p>}
+    </form>
+  );
+}
