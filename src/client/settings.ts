@@ -17,6 +17,7 @@ export const AS_BROUGHT: Settings = {
   alertsSeen: 0,
   daySheet: true,
   daySheetSeen: '',
+  locksSeen: {},
   setupWords: {},
   sounds: [],
   sizeKeys: {

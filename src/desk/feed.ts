@@ -286,15 +286,24 @@ export class Feed implements MarketListener {
     return connection.accounts.filter((id) => account === null || id === account).map((id) => this.desk.account(id));
   }
 
-  /** Figures of positions whose mark moved. */
+  /** Figures of positions whose mark moved, and of the day they are part of. */
   private tellFigures(): void {
     if (this.moved.size === 0) return;
-    for (const [account, state] of this.desk.accounts)
-      for (const position of positionsOf(state))
-        if (this.moved.has(position.instrument) && position.quantity !== 0) {
-          let text: string | null = null;
-          this.hub.tellFigures('positions', account, () => (text ??= JSON.stringify(this.positionOf(state, position))));
-        }
+    for (const [account, state] of this.desk.accounts) {
+      const moved = positionsOf(state).filter(({ instrument, quantity }) => quantity !== 0 && this.moved.has(instrument));
+      for (const position of moved)
+        this.hub.tellFigures(
+          'positions',
+          account,
+          once(() => this.positionOf(state, position)),
+        );
+      if (moved.length > 0)
+        this.hub.tellFigures(
+          'risk',
+          account,
+          once(() => this.riskOf(state)),
+        );
+    }
     this.moved.clear();
   }
 
@@ -364,6 +373,12 @@ export class Feed implements MarketListener {
     const at = isoTime(venues);
     return JSON.stringify({ now: isoTime(Date.now()), venues: { HALM: at, QUAY: at, VSPR: at }, broker: isoTime(broker) });
   }
+}
+
+/** Made and written once, however many windows it is told to; not at all where nobody follows. */
+function once(make: () => unknown): () => string {
+  let text: string | null = null;
+  return () => (text ??= JSON.stringify(make()));
 }
 
 /** Positions that an entry changed, and those whose risk it did: a stop that comes, moves or goes is told with its position. */

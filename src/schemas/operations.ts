@@ -160,6 +160,12 @@ export const OPERATIONS = {
   'PUT /api/risk/{account}': { summary: 'Set the rules of an account, whole', body: risk.riskRequest, answers: { 200: risk.riskRules } },
   'POST /api/risk/{account}/lock': { summary: 'Lock rules until a time', body: risk.lockRequest, answers: { 200: risk.riskState, 201: risk.riskState } },
   'GET /api/risk/{account}/state': { summary: 'What the rules have come to', answers: { 200: risk.riskState } },
+  'GET /api/risk/{account}/day': { summary: 'Today’s net as it came about, with its low', answers: { 200: risk.riskDay } },
+  'GET /api/risk/{account}/days': {
+    summary: 'The last trading days against the rules',
+    query: { limit: { type: 'integer', minimum: 1, maximum: 250 } },
+    answers: { 200: items(risk.riskDayPast) },
+  },
   'GET /api/risk/{account}/changes': { summary: 'Every change of the rules', query: paging, answers: { 200: page(risk.ruleChange) } },
   'POST /api/phrases/order': { summary: 'Read an order phrase; nothing is sent', body: finding.orderPhrase, answers: { 200: finding.orderReading } },
   'POST /api/phrases/condition': { summary: 'Read a condition phrase', body: finding.conditionPhrase, answers: { 200: finding.conditionReading } },

@@ -76,7 +76,24 @@ export const riskState = shape({
   closeOut: { enum: ['running', 'done', null] },
   lockedUntil: timeOrNull,
   locks: list(shape({ rule: { enum: RULE_NAMES }, until: time })),
+  /** The last lock, once it is over and no other is on. */
+  lockOver: { oneOf: [shape({ from: time, until: time }), { type: 'null' }] },
   broken: bool,
+});
+
+const moment = shape({ time, net: dec });
+/** How a day's net came about. */
+export const riskDay = shape({ day: text, points: list(moment), low: moment, high: moment });
+
+/** A day against its limit: by what closed trades made. */
+export const riskDayPast = shape({
+  day: text,
+  net: dec,
+  low: dec,
+  limit: decOrNull,
+  reached: bool,
+  near: bool,
+  rules: list(shape({ rule: text, refused: int, began: int })),
 });
 
 export const ruleChange = shape({

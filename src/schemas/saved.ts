@@ -205,6 +205,11 @@ export const settings = {
       maxLength: 10,
       description: 'The day whose sheet was opened last; the sheet of a week that is over goes by the day after its last close.',
     },
+    locksSeen: {
+      type: 'object',
+      additionalProperties: { type: 'string', format: 'iso-time' },
+      description: 'Until when the last lock of an account was, once its end was looked at.',
+    },
     setupWords: {
       type: 'object',
       additionalProperties: { type: 'string', maxLength: 200 },

@@ -98,6 +98,19 @@ describe('a day begins and is looked back at', function () {
     expect(await quantity.getAttribute('value')).to.equal('25');
     expect(await page.violations()).to.deep.equal([]);
   });
+
+  it('asks at the end of a lock what its time was like, on the day sheet and on the rail, until that is answered', async () => {
+    await page.openPage('Day sheet');
+    await page.until(`return document.querySelector('[data-page="sheet"]')?.textContent.includes('The lock of EVAL is over')`);
+    expect(await texts('[data-page="sheet"] section')).to.satisfy((all: string[]) =>
+      all.some((one) => /round trips, net [+−]?[\d.]+ EUR.*reached on \d+ of \d+ days/.test(one)),
+    );
+    await page.clickText('leave it open');
+    await page.until(`return !document.querySelector('[data-page="sheet"]').textContent.includes('The lock of EVAL is over')`);
+    await driver.navigate().refresh();
+    await page.until(`return document.querySelectorAll('[aria-label="Risk rail"]').length > 0`);
+    expect(await driver.executeScript(`return document.body.textContent.includes('lock over')`)).to.equal(false);
+  });
 });
 
 describe('a week that is over', function () {

@@ -112,6 +112,11 @@ export class Client {
     this.address = address;
   }
 
+  /** What makes a request its own, for those that are made otherwise. */
+  get credentials(): { cookie: string } {
+    return { cookie: this.cookie };
+  }
+
   static async signIn(address: string, user = 'demo', password = 'kavix-demo'): Promise<Client> {
     const client = new Client(address);
     const reply = await client.call('POST', '/api/session', { user, password });

@@ -1,3 +1,4 @@
+export { type CurveFill, type CurvePoint, type CurvePrice, dayCurve } from './day-curve.ts';
 export {
   type AppliedFill,
   type FillTerms,

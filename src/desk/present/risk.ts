@@ -3,7 +3,7 @@ import type { Price } from '../../core/instrument/index.ts';
 import { formatDay, tradingDay } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, type Money } from '../../core/number/index.ts';
 import type { Market } from '../../core/portfolio/index.ts';
-import { blocksAt, locksAt, rulesText, windowAt, type RuleChange } from '../../core/risk/index.ts';
+import { blocksAt, locksAt, rulesText, windowAt, type RiskState, type RuleChange } from '../../core/risk/index.ts';
 import type { risk, ShapeOf } from '../../schemas/shapes.ts';
 import { isoTime } from './text.ts';
 
@@ -14,6 +14,14 @@ export type RuleChangeAnswer = ShapeOf<typeof risk.ruleChange>;
 export const presentRules = ({ risk: { rules, version } }: AccountState): RiskRulesAnswer => ({ ...rulesText(rules), version });
 
 export const presentChange = ({ time, ...change }: RuleChange): RuleChangeAnswer => ({ ...change, time: isoTime(time) });
+
+/** The last lock of an account, from when to when it was; null while one is on, and where there was none. */
+function lockOver({ locks, changes }: RiskState, now: number): RiskStateAnswer['lockOver'] {
+  const untils = Object.values(locks);
+  const until = Math.max(...untils);
+  const made = changes.findLast(({ kind }) => kind === 'lock');
+  return untils.length === 0 || until > now || !made ? null : { from: isoTime(made.time), until: isoTime(until) };
+}
 
 /** What an account's rules have come to by now. */
 export function presentRisk(state: AccountState, market: Market, now: number, standing: (orderId: string) => Price | null): RiskStateAnswer {
@@ -55,6 +63,7 @@ export function presentRisk(state: AccountState, market: Market, now: number, st
     closeOut: risk.closeOut?.state ?? null,
     lockedUntil: locks.length === 0 ? null : isoTime(Math.max(...locks.map(([, until]) => until))),
     locks: locks.map(([rule, until]) => ({ rule, until: isoTime(until) })) as RiskStateAnswer['locks'],
+    lockOver: lockOver(risk, now),
     broken: risk.broken,
   };
 }

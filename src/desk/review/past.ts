@@ -1,5 +1,6 @@
 import { CashBook, Lots } from '../../core/backoffice/index.ts';
-import { foldEntry, newAccountState, type AccountState, type Entry, type Working } from '../../core/desk/index.ts';
+import { foldEntry, newAccountState, type AccountState, type Entry, type Touched, type Working } from '../../core/desk/index.ts';
+import type { CurveFill, Position } from '../../core/portfolio/index.ts';
 import { RoundTrips } from '../../core/review/index.ts';
 import type { Desk } from '../desk.ts';
 import { SerialQueue } from '../queue.ts';
@@ -13,13 +14,26 @@ export interface AccountPast {
   readonly lots: Lots;
   readonly cash: CashBook;
   /** When its rules stopped or refused something, in words. */
-  readonly stopped: { readonly time: number; readonly text: string }[];
+  readonly stopped: Stopped[];
+  /** What it held as the trading day of each began, and its fills since. */
+  readonly day: { readonly start: Map<string, Position>; fills: CurveFill[] };
 }
 
-/** Whether a rule began to block with an entry, or refused what was asked. */
-function stops({ data }: Entry, { risk }: AccountState): boolean {
-  if (data.kind === 'risk') return (data.to.blocks?.length ?? 0) > risk.blocks.length;
-  return data.kind === 'refused' && data.refusal.kind === 'risk-blocked';
+/** A rule that began to block, or refused what was asked. */
+export interface Stopped {
+  readonly time: number;
+  readonly rule: string;
+  readonly blocks: boolean;
+  readonly text: string;
+}
+
+/** The rule that began to block with an entry, or refused what was asked; null where none did. */
+function stoppedBy({ time, text, data }: Entry, { risk }: AccountState): Stopped | null {
+  if (data.kind === 'risk') {
+    const began = (data.to.blocks ?? []).slice(risk.blocks.length)[0];
+    return began ? { time, rule: began.rule, blocks: true, text } : null;
+  }
+  return data.kind === 'refused' && data.refusal.kind === 'risk-blocked' ? { time, rule: data.refusal.rule, blocks: false, text } : null;
 }
 
 /** Reads the activity behind the desk: it is brought up to the newest entry whenever somebody asks. */
@@ -35,7 +49,14 @@ export class Past {
     const instrumentOf = (id: string) => desk.instrument(id);
     for (const [id, { terms }] of desk.accounts) {
       const trips = new RoundTrips(instrumentOf);
-      this.accounts.set(id, { state: newAccountState(terms), trips, lots: new Lots(instrumentOf), cash: new CashBook(terms, instrumentOf), stopped: [] });
+      this.accounts.set(id, {
+        state: newAccountState(terms),
+        trips,
+        lots: new Lots(instrumentOf),
+        cash: new CashBook(terms, instrumentOf),
+        stopped: [],
+        day: { start: new Map(), fills: [] },
+      });
     }
   }
 
@@ -67,13 +88,29 @@ export class Past {
     this.upTo = entry.seq;
     const past = entry.account === null ? undefined : this.accounts.get(entry.account);
     if (!past) return;
-    const { state, trips, lots, cash, stopped } = past;
+    const { state, trips, lots, cash, stopped, day } = past;
     const before = state.book;
-    if (stops(entry, state)) stopped.push({ time: entry.time, text: entry.text });
+    const stop = stoppedBy(entry, state);
+    if (stop) stopped.push(stop);
     const touched = foldEntry(state, entry, { instrument: (id) => this.desk.instrument(id), past: (id) => this.orders.get(id) ?? null });
     for (const working of touched.orders) this.orders.set(working.order.id, working);
+    this.followDay(day, entry, touched, state);
     trips.take(entry, touched, state);
     lots.take(entry, touched);
     cash.take(entry, touched, before, state);
+  }
+
+  /** A day begins with what is held at its turn; the fills of a venue are its day's alone. */
+  private followDay(day: AccountPast['day'], { data }: Entry, { orders, fills }: Touched, { book }: AccountState): void {
+    for (const fill of fills) {
+      const product = orders.find(({ order }) => order.id === fill.orderId)?.order.product ?? 'overnight';
+      day.fills.push({ ...fill, product });
+    }
+    if (data.kind !== 'day-turn') return;
+    const there = (id: string): boolean => this.desk.instrument(id).venue === data.venue;
+    day.fills = day.fills.filter(({ instrument }) => !there(instrument));
+    for (const id of [...day.start.keys()]) if (there(id)) day.start.delete(id);
+    for (const position of Object.values(book.positions))
+      if (position.quantity !== 0 && there(position.instrument)) day.start.set(position.instrument, position);
   }
 }

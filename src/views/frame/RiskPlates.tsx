@@ -1,5 +1,7 @@
 import { Lock } from 'lucide-react';
+import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
+import { $settings } from '../../client/settings.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { signed } from '../../kit/Figure.tsx';
@@ -77,6 +79,14 @@ export function BlockPlate({ block }: { block: ApiRisk['blocked'][number] }) {
 /** Whether rules are locked, and until when. */
 export function LockMark({ risk }: { risk: ApiRisk | undefined }) {
   const until = risk?.lockedUntil ?? null;
+  const { locksSeen } = useStore($settings);
+  const over = risk?.lockOver ?? null;
+  if (risk && over !== null && locksSeen[risk.account] !== over.until)
+    return (
+      <button type="button" className="plate heather h-[24px] shrink-0 whitespace-nowrap" title="Its time is to be looked at: opens Risk" onClick={open}>
+        lock over
+      </button>
+    );
   const words = until === null ? 'No rule is locked: opens Risk' : `Rules locked until ${until.slice(0, 16).replace('T', ' ')} UTC: opens Risk`;
   return (
     <button type="button" className="grid h-[24px] w-[24px] shrink-0 place-items-center" aria-label={words} title={words} onClick={open}>

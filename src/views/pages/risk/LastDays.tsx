@@ -1,58 +1,72 @@
-import { useStore } from '@nanostores/react';
-import { formatDay, previousTradingDay, tradingDay } from '../../../core/market/index.ts';
 import { signed } from '../../../kit/Figure.tsx';
-import { $clock } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 
 const DAYS = 20;
-const NEAR = 0.75;
 const [WIDTH, HEIGHT, GAP] = [36, 96, 4];
+const RULE_WORDS: Readonly<Record<string, string>> = {
+  dayLossLimit: 'day limit',
+  instrumentLossLimit: 'instrument limit',
+  coolDown: 'cool-down',
+  noTradeWindows: 'window',
+  dayQuantityCap: 'day cap',
+  maxOrderQuantity: 'order size',
+  maxOrderValue: 'order value',
+  maxDistancePercent: 'distance',
+  maxOrdersPerMinute: 'orders a minute',
+  maxPositionQuantity: 'position size',
+  buyingPower: 'buying power',
+  openRisk: 'open risk',
+};
 
-/** What each of the last days made, held against what a day may lose: how near it came, and when it went beyond. */
-export function LastDays({ account, limit }: { account: string; limit: number | null }) {
-  const now = useStore($clock)?.time;
-  const today = now === undefined ? null : tradingDay('HALM', Date.parse(now));
-  const days: string[] = [];
-  for (let day = today ?? 0; today !== null && days.length < DAYS; day = previousTradingDay('HALM', day)) days.unshift(formatDay(day));
-  const { data } = useAsked(
-    'GET /api/review/figures',
-    { query: { account, from: days[0], to: days[days.length - 1], by: 'day' } },
-    { when: today !== null, everyMs: 10_000 },
-  );
+/** What closed trades made on each of the last days, how low that ran, and what the rules stopped: breaches and near misses. */
+export function LastDays({ account }: { account: string }) {
+  const { data } = useAsked('GET /api/risk/{account}/days', { path: { account }, query: { limit: DAYS } }, { everyMs: 10_000 });
   if (!data) return null;
-  const nets = days.map((day) => ({ day, net: Number(data.groups.find(({ key }) => key === day)?.figures.net ?? 0) }));
-  const most = Math.max(limit ?? 0, ...nets.map(({ net }) => Math.abs(net)), 1);
-  const [near, beyond] = [
-    nets.filter(({ net }) => limit !== null && net <= -NEAR * limit && net > -limit),
-    nets.filter(({ net }) => limit !== null && net <= -limit),
-  ];
+  const days = data.items.map((one) => ({ ...one, made: Number(one.net), lowest: Number(one.low), most: one.limit === null ? null : Number(one.limit) }));
+  const scale = Math.max(1, ...days.flatMap(({ made, lowest, most }) => [Math.abs(made), -lowest, most ?? 0]));
   const middle = HEIGHT / 2;
-  const y = (value: number): number => middle - (value / most) * (middle - 4);
-  const words = nets.map(({ day, net }) => `${day} ${signed(net.toFixed(2))}`).join(', ');
+  const y = (value: number): number => middle - (value / scale) * (middle - 4);
+  const words = days.map(({ day, net, low }) => `${day} ${signed(net)}, lowest ${signed(low)}`).join('; ');
+  const told = days.filter(({ reached, near, rules }) => reached || near || rules.length > 0).reverse();
   return (
-    <Section title="The last 20 days" about="What closed trades made, in EUR, held against what a day may lose.">
+    <Section title="The last 20 days" about="What closed trades made, in EUR, and how low it ran (the thin line), held against the day’s limit of that day.">
       <svg width={DAYS * WIDTH} height={HEIGHT} className="max-w-full bg-well" role="img" aria-label={words}>
         <line x1={0} x2={DAYS * WIDTH} y1={middle} y2={middle} stroke="var(--line)" />
-        {limit !== null && <line x1={0} x2={DAYS * WIDTH} y1={y(-limit)} y2={y(-limit)} stroke="var(--ink)" strokeWidth={2} />}
-        {nets.map(({ day, net }, i) => (
-          <rect
-            key={day}
-            x={i * WIDTH + GAP}
-            y={Math.min(middle, y(net))}
-            width={WIDTH - 2 * GAP}
-            height={Math.max(net === 0 ? 0 : 1, Math.abs(y(net) - middle))}
-            fill={limit !== null && net <= -limit ? 'var(--crimson)' : net < 0 ? 'var(--copper)' : 'var(--weed)'}
-          >
-            <title>{`${day}: ${signed(net.toFixed(2))}`}</title>
-          </rect>
+        {days.map(({ day, net, made, lowest, most, reached }, i) => (
+          <g key={day}>
+            <title>{`${day}: ${signed(net)}`}</title>
+            {most !== null && <line x1={i * WIDTH} x2={(i + 1) * WIDTH} y1={y(-most)} y2={y(-most)} stroke="var(--ink)" strokeWidth={2} />}
+            <rect
+              x={i * WIDTH + GAP}
+              y={Math.min(middle, y(made))}
+              width={WIDTH - 2 * GAP}
+              height={Math.max(made === 0 ? 0 : 1, Math.abs(y(made) - middle))}
+              fill={reached ? 'var(--crimson)' : made < 0 ? 'var(--copper)' : 'var(--weed)'}
+            />
+            <line x1={(i + 0.5) * WIDTH} x2={(i + 0.5) * WIDTH} y1={middle} y2={y(lowest)} stroke="var(--ink)" />
+          </g>
         ))}
       </svg>
-      <p className="mt-1">
-        {limit === null
-          ? 'No limit is set: the tallest bar is the scale.'
-          : `${beyond.length === 0 ? 'None' : beyond.map(({ day }) => day).join(', ')} went beyond; ${near.length === 0 ? 'none' : near.map(({ day }) => day).join(', ')} came within a quarter of it.`}
-      </p>
+      {told.length === 0 && <p className="mt-1">No day came near its limit, and no rule stopped anything.</p>}
+      <table className="list mt-1 w-full">
+        <tbody>
+          {told.map(({ day, low, limit, reached, near, rules }) => (
+            <tr key={day}>
+              <td className="figure text-left">{day}</td>
+              <td>{reached ? <span className="plate crimson">limit reached</span> : near ? <span className="plate heather">near its limit</span> : ''}</td>
+              <td className="figure">{limit === null ? `lowest ${signed(low)}` : `lowest ${signed(low)} of −${limit}`}</td>
+              <td className="whitespace-normal">
+                {rules
+                  .map(({ rule, refused, began }) =>
+                    [`${RULE_WORDS[rule] ?? rule}:`, began > 0 ? `blocked ${began}×` : '', refused > 0 ? `refused ${refused}` : ''].filter(Boolean).join(' '),
+                  )
+                  .join(' · ')}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </Section>
   );
 }

@@ -9,9 +9,13 @@ import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
 import { LastDays } from './LastDays.tsx';
+import { LOCK_DAYS, lockUntil } from './lock.ts';
+import { LockOver } from './LockOver.tsx';
 import { RuleFields } from './RuleFields.tsx';
+import { RuleUse } from './RuleUse.tsx';
 import { sentencesOf } from './sentences.ts';
 import { TEMPLATES } from './templates.ts';
+import { TodayCurve } from './TodayCurve.tsx';
 
 /** The rules of an account: made while calm, so that they hold while not. */
 export default function RiskPage() {
@@ -28,8 +32,13 @@ export default function RiskPage() {
         {state && <Today state={state} />}
       </div>
       {error && <p className="plate heather whitespace-normal">{problemWords(error.problem)}</p>}
+      <LockOver key={`lock ${account}`} account={account} />
+      <div className="grid grid-cols-2 gap-4">
+        <TodayCurve key={`today ${account}`} account={account} limit={rules?.dayLossLimit == null ? null : Number(rules.dayLossLimit)} />
+        {rules && state && <RuleUse account={account} rules={rules} state={state} />}
+      </div>
       {rules && state && <Rules key={`${account} ${rules.version}`} account={account} rules={rules} state={state} />}
-      <LastDays key={account} account={account} limit={rules?.dayLossLimit == null ? null : Number(rules.dayLossLimit)} />
+      <LastDays key={account} account={account} />
       <Changes account={account} />
     </div>
   );
@@ -114,16 +123,13 @@ function Rules({ account, rules, state }: { account: string; rules: ApiRules; st
   );
 }
 
-const LOCK_DAYS = [1, 5, 10, 20, 60] as const;
-const DAY_MS = 86_400_000;
-
 /** Locks all rules as they are set now. Nothing loosens them until then, and there is no way back. */
 function LockRules({ account, state, dirty }: { account: string; state: ApiRisk; dirty: boolean }) {
   const now = useStore($clock)?.time;
   const [days, setDays] = useState<number>(5);
   const [sure, setSure] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
-  const until = now ? new Date(Date.parse(now) + days * DAY_MS).toISOString() : null;
+  const until = now ? lockUntil(now, days) : null;
   const lock = async (): Promise<void> => {
     if (until === null) return;
     const done = await request('POST /api/risk/{account}/lock', { path: { account }, body: { until } });

@@ -25,6 +25,7 @@ import { useFrameCommands } from '../../act/keys.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { DayNote } from '../review/DayNote.tsx';
 import { SpanTable } from '../review/Recap.tsx';
+import { LockOver } from '../risk/LockOver.tsx';
 import { sentencesOf } from '../risk/sentences.ts';
 import { showPage } from '../route.ts';
 import { isLastOfWeek } from './due.ts';
@@ -51,6 +52,9 @@ export default function DaySheet() {
           To the workspace <kbd className="text-quiet">Enter</kbd>
         </Button>
       </p>
+      {accounts.map((account) => (
+        <LockOver key={account} account={account} />
+      ))}
       <div className="grid gap-4" style={{ gridTemplateColumns: `repeat(${Math.max(1, accounts.length)}, minmax(0, 1fr))` }}>
         {accounts.map((account) => (
           <AccountCard key={account} account={account} before={formatDay(previousTradingDay('HALM', day))} />

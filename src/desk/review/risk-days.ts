@@ -1,0 +1,89 @@
+import type { AccountState } from '../../core/desk/index.ts';
+import { formatDay, previousTradingDay, tradingDay } from '../../core/market/index.ts';
+import { NO_MONEY, formatMoney, money, plus, type Money } from '../../core/number/index.ts';
+import { dayCurve, inEuro, type CurvePoint, type CurvePrice } from '../../core/portfolio/index.ts';
+import { dayFigures } from '../../core/desk/index.ts';
+import type { risk, ShapeOf } from '../../schemas/shapes.ts';
+import type { Desk } from '../desk.ts';
+import { isoTime } from '../present/text.ts';
+import type { Past, Stopped } from './past.ts';
+import type { Review } from './review.ts';
+
+const MINUTE_MS = 60_000;
+const MOST_BARS = 5000;
+
+/** Today of an account as it came about: at its fills and by the minute, up to now. */
+export async function riskDay(desk: Desk, past: Past, state: AccountState): Promise<ShapeOf<typeof risk.riskDay>> {
+  const { day } = await past.of(state.terms.id);
+  const now = desk.now();
+  const ids = [...new Set([...day.start.keys(), ...day.fills.map(({ instrument }) => instrument)])];
+  const prices = (await Promise.all(ids.map((id) => minuteCloses(desk, id, now)))).flat().sort((a, b) => a.time - b.time);
+  await desk.ensureMarks([state.terms.id]);
+  const market = desk.marks();
+  const curve = dayCurve(
+    day.start.values(),
+    day.fills,
+    prices,
+    (id) => desk.instrument(id),
+    (sum, { settlesIn }) => inEuro(sum, settlesIn, market),
+  );
+  const points = [...curve, { time: now, net: dayFigures(state, market).net }];
+  const say = ({ time, net }: CurvePoint): { time: string; net: string } => ({ time: isoTime(time), net: formatMoney(net, 'EUR') });
+  const extreme = (lower: boolean): CurvePoint => points.reduce((best, one) => (one.net < best.net === lower && one.net !== best.net ? one : best));
+  return { day: formatDay(tradingDay(state.terms.venues[0] ?? 'HALM', now)), points: points.map(say), low: say(extreme(true)), high: say(extreme(false)) };
+}
+
+/** The closes of an instrument's minutes on the present trading day, each told once its minute is over. */
+async function minuteCloses(desk: Desk, id: string, now: number): Promise<CurvePrice[]> {
+  const { venue } = desk.instrument(id);
+  const today = tradingDay(venue, now);
+  const { items } = await desk.bars({ instrument: id, interval: '1m', from: now - 86_400_000, to: null, limit: MOST_BARS });
+  return items.flatMap(({ time, close }) =>
+    tradingDay(venue, time) === today ? [{ time: Math.min(now, time + MINUTE_MS), instrument: id, price: close }] : [],
+  );
+}
+
+/** A day is near its limit from so much of it on. */
+const NEAR_PERCENT = 75n;
+
+/** The last days of an account against its day's limit: what its closed trades made, how low that ran, what the rules stopped. */
+export async function riskDays(desk: Desk, past: Past, review: Review, state: AccountState, count: number): Promise<ShapeOf<typeof risk.riskDayPast>[]> {
+  const venue = state.terms.venues[0] ?? 'HALM';
+  const account = state.terms.id;
+  const [{ stopped }, trips] = [await past.of(account), await review.trips([account])];
+  const days = new Map<number, { net: Money; low: Money; stopped: Stopped[] }>();
+  for (let day = tradingDay(venue, desk.now()); days.size < count; day = previousTradingDay(venue, day))
+    days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [] });
+  for (const { closedAt, net } of trips) {
+    const day = days.get(tradingDay(venue, closedAt));
+    if (!day) continue;
+    day.net = plus(day.net, net);
+    if (day.net < day.low) day.low = day.net;
+  }
+  for (const one of stopped) days.get(tradingDay(venue, one.time))?.stopped.push(one);
+  return [...days].reverse().map(([day, { net, low, stopped: by }]) => {
+    const limit = limitOn(state, day, (time) => tradingDay(venue, time));
+    const reached = by.some(({ rule, blocks }) => rule === 'dayLossLimit' && blocks);
+    const rules = new Map<string, { refused: number; began: number }>();
+    for (const { rule, blocks } of by) {
+      const known = rules.get(rule) ?? { refused: 0, began: 0 };
+      rules.set(rule, blocks ? { ...known, began: known.began + 1 } : { ...known, refused: known.refused + 1 });
+    }
+    return {
+      day: formatDay(day),
+      net: formatMoney(net, 'EUR'),
+      low: formatMoney(low, 'EUR'),
+      limit: limit === null ? null : formatMoney(limit, 'EUR'),
+      reached,
+      near: !reached && limit !== null && -low * 100n >= limit * NEAR_PERCENT,
+      rules: [...rules].map(([rule, counts]) => ({ rule, ...counts })),
+    };
+  });
+}
+
+/** The day's limit as it stood at the end of a day: as the changes after it say what was before. */
+function limitOn({ risk: { rules, changes } }: AccountState, day: number, dayOf: (time: number) => number): Money | null {
+  const later = changes.find(({ rule, kind, time }) => rule === 'dayLossLimit' && kind === 'set' && dayOf(time) > day);
+  if (!later) return rules.dayLossLimit;
+  return typeof later.old === 'string' ? money(later.old) : null;
+}

@@ -1,0 +1,72 @@
+import { useStore } from '@nanostores/react';
+import { grouped } from '../../../kit/Figure.tsx';
+import { $clock, $orders, $positions, type ApiRisk, type ApiRules } from '../../../live/index.ts';
+import { Section } from '../settings/Section.tsx';
+
+interface Use {
+  readonly words: string;
+  readonly used: number;
+  readonly of: number;
+}
+
+const NEAR = 0.75;
+const MINUTE_MS = 60_000;
+
+/** How much of each rule that is set today has used. */
+export function RuleUse({ account, rules, state }: { account: string; rules: ApiRules; state: ApiRisk }) {
+  const positions = Object.values(useStore($positions)).filter((one) => one.account === account);
+  const { all } = useStore($orders);
+  const now = Date.parse(useStore($clock)?.time ?? '');
+  const uses: Use[] = [];
+  const use = (words: string, used: number, of: string | number | null): void =>
+    void (of !== null && uses.push({ words, used: Math.max(0, used), of: Number(of) }));
+  use('day loss', -Number(state.netToday), rules.dayLossLimit);
+  const worst = positions.reduce((least, { instrument, day }) => (Number(day.net) < least.net ? { instrument, net: Number(day.net) } : least), {
+    instrument: '',
+    net: 0,
+  });
+  use(worst.instrument === '' ? 'loss of one instrument' : `loss of one instrument: ${worst.instrument}`, -worst.net, rules.instrumentLossLimit);
+  for (const [kind, cap] of Object.entries(rules.dayQuantityCap ?? {})) use(`${kind} units today`, Number(state.quantityUsed[kind] ?? 0), String(cap));
+  const largest = Math.max(0, ...positions.map(({ quantity }) => Math.abs(Number(quantity))));
+  use('largest position', largest, rules.maxPositionQuantity);
+  const lately = [...all.values()].filter((order) => order.account === account && order.opening && now - Date.parse(order.createdAt) < MINUTE_MS).length;
+  use('opening orders this minute', lately, rules.maxOrdersPerMinute);
+  use('losing round trips in a row', state.losingInARow, rules.coolDownAfterLosses);
+  if (rules.openRisk !== null) use('risk of stops against what is left', Number(state.openRisk), state.left);
+  if (uses.length === 0) return null;
+  return (
+    <Section title="Used today">
+      <table className="list w-full">
+        <tbody>
+          {uses.map(({ words, used, of }) => {
+            const share = of > 0 ? used / of : used > 0 ? 1 : 0;
+            return (
+              <tr key={words}>
+                <th scope="row" className="static text-left font-normal text-quiet">
+                  {words}
+                </th>
+                <td className="w-[180px]">
+                  <span className="block h-[8px] bg-well" aria-hidden="true">
+                    <span
+                      className="block h-full"
+                      style={{
+                        width: `${Math.min(100, share * 100)}%`,
+                        background: share >= 1 ? 'var(--crimson)' : share >= NEAR ? 'var(--heather)' : 'var(--quiet)',
+                      }}
+                    />
+                  </span>
+                </td>
+                <td className="figure">
+                  {grouped(String(Number(used.toFixed(2))))} of {grouped(String(of))}
+                </td>
+                <td className="figure">
+                  {share >= NEAR ? <span className="plate heather">{Math.round(share * 100)} %</span> : `${Math.round(share * 100)} %`}
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </Section>
+  );
+}

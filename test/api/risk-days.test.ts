@@ -1,0 +1,158 @@
+import { expect } from 'chai';
+import { START, TapeServer, played } from '../support/tape-server.ts';
+
+const G = 'GANET.HALM';
+const row = (seconds: number, event: string, side: string, price: string, quantity: number): string =>
+  `${new Date(START + seconds * 1000).toISOString()},${G},${event},${side},${price},${quantity},`;
+/** 41.00 bid and 41.02 offered; trades at 40.80 within the second minute and at 41.30 within the third. */
+const TAPE = [
+  row(0, 'level', 'bid', '41.00', 100_000),
+  row(0, 'level', 'ask', '41.02', 100_000),
+  row(1, 'trade', 'buy', '41.02', 10),
+  row(70, 'trade', 'sell', '40.80', 10),
+  row(130, 'trade', 'buy', '41.30', 10),
+  row(131, 'level', 'bid', '41.25', 100_000),
+];
+
+interface Moment {
+  readonly time: string;
+  readonly net: string;
+}
+interface Day {
+  readonly points: readonly Moment[];
+  readonly low: Moment;
+  readonly high: Moment;
+}
+interface PastDay {
+  readonly day: string;
+  readonly net: string;
+  readonly low: string;
+  readonly limit: string | null;
+  readonly reached: boolean;
+  readonly near: boolean;
+  readonly rules: readonly { readonly rule: string; readonly refused: number; readonly began: number }[];
+}
+
+const order = (id: string, side: string, more: object = {}) => ({
+  clientOrderId: id,
+  account: 'MAIN',
+  instrument: G,
+  side,
+  type: 'market',
+  quantity: '100',
+  ...more,
+});
+const rules = (more: object) => ({
+  dayLossLimit: null,
+  onDayLoss: null,
+  instrumentLossLimit: null,
+  onInstrumentLoss: null,
+  dayQuantityCap: null,
+  noTradeWindows: null,
+  maxOrderQuantity: null,
+  maxOrderValue: null,
+  maxDistancePercent: null,
+  maxOrdersPerMinute: null,
+  maxPositionQuantity: null,
+  coolDownMinutes: null,
+  coolDownAfterLosses: null,
+  openRisk: null,
+  ...more,
+});
+const onTape = (scene: (tape: TapeServer) => Promise<void>): Promise<void> => played(new TapeServer(TAPE), scene);
+const until = (tape: TapeServer, seconds: number): Promise<unknown> => tape.made('/api/clock', { advanceTo: new Date(START + seconds * 1000).toISOString() });
+const setRules = async (tape: TapeServer, more: object): Promise<void> => {
+  const { version } = await tape.got<{ version: number }>('/api/risk/MAIN');
+  expect((await tape.api.call('PUT', '/api/risk/MAIN', { ...rules(more), version })).status).to.equal(200);
+};
+
+describe('the days of an account against its rules', function () {
+  this.timeout(120_000);
+
+  it('today is told at each fill and each minute, with its low and high, and ends where the risk state stands', () =>
+    onTape(async (tape) => {
+      await until(tape, 5);
+      await tape.made('/api/orders', order('b', 'buy'));
+      await until(tape, 200);
+      const day = await tape.got<Day>('/api/risk/MAIN/day');
+      // 100 bought at 41.02, fee 4.10. By the minute: 41.02, then 40.80, then 41.30.
+      expect(day.points.slice(0, -1).map(({ net }) => net)).to.deep.equal(['-4.10', '-4.10', '-26.10', '23.90']);
+      expect([day.low.net, day.high.net]).to.deep.equal(['-26.10', '23.90']);
+      expect(day.low.time).to.equal(new Date(START + 120_000).toISOString());
+      const { netToday } = await tape.got<{ netToday: string }>('/api/risk/MAIN/state');
+      expect(day.points.at(-1)?.net).to.equal(netToday);
+    }));
+
+  it('what was carried counts from the settlement, and what was filled yesterday no more', () =>
+    onTape(async (tape) => {
+      await until(tape, 5);
+      await tape.made('/api/orders', order('b', 'buy'));
+      await until(tape, 24 * 3600 + 10);
+      const day = await tape.got<Day>('/api/risk/MAIN/day');
+      const { netToday } = await tape.got<{ netToday: string }>('/api/risk/MAIN/state');
+      // No trade yet today: the mid of 41.25 and 41.02 against the settlement of 41.30, on 100.
+      expect([day.points.at(-1)?.net, netToday]).to.deep.equal(['-16.50', '-16.50']);
+    }));
+
+  it('past days tell their net, how low it ran, the limit of that day, near misses, breaches and refusals', () =>
+    onTape(async (tape) => {
+      await setRules(tape, { dayLossLimit: '12.00', onDayLoss: 'block' });
+      await until(tape, 5);
+      await tape.made('/api/orders', order('b', 'buy'));
+      // Sold at 41.00: −2.00 less 8.20 of fees, 85 % of the limit.
+      await tape.made('/api/orders', order('s', 'sell'));
+      const [near] = (await tape.got<{ items: PastDay[] }>('/api/risk/MAIN/days?limit=1')).items;
+      expect(near).to.deep.equal({ day: '2026-03-02', net: '-10.20', low: '-10.20', limit: '12.00', reached: false, near: true, rules: [] });
+      await tape.made('/api/orders', order('b2', 'buy'));
+      expect((await tape.api.post('/api/orders', order('b3', 'buy'))).status, 'its fee reached the limit').to.equal(422);
+      await tape.made('/api/flatten', { account: 'MAIN' });
+      await until(tape, 26 * 3600);
+      await setRules(tape, { dayLossLimit: '500.00', onDayLoss: 'block' });
+      const days = (await tape.got<{ items: PastDay[] }>('/api/risk/MAIN/days?limit=2')).items;
+      expect(days.map(({ day, limit, reached, near: close }) => [day, limit, reached, close])).to.deep.equal([
+        ['2026-03-02', '12.00', true, false],
+        ['2026-03-03', '500.00', false, false],
+      ]);
+      expect(days[0]?.rules).to.deep.equal([{ rule: 'dayLossLimit', refused: 1, began: 1 }]);
+    }));
+
+  it('a lock that is over is told with its time, until another one is on', () =>
+    onTape(async (tape) => {
+      const over = async (): Promise<{ from: string; until: string } | null> =>
+        (await tape.got<{ lockOver: { from: string; until: string } | null }>('/api/risk/MAIN/state')).lockOver;
+      await setRules(tape, { dayLossLimit: '100.00', onDayLoss: 'block' });
+      expect(await over()).to.equal(null);
+      const end = new Date(START + 60_000).toISOString();
+      const began = (await tape.got<{ time: string }>('/api/clock')).time;
+      expect((await tape.api.post('/api/risk/MAIN/lock', { until: end })).status).to.equal(201);
+      expect(await over(), 'while it is on').to.equal(null);
+      await until(tape, 61);
+      expect(await over()).to.deep.equal({ from: began, until: end });
+      await tape.api.post('/api/risk/MAIN/lock', { until: new Date(START + 90_000).toISOString() });
+      expect(await over()).to.equal(null);
+    }));
+
+  it('of another’s account, and for a count that can’t be, nothing is told', () =>
+    onTape(async (tape) => {
+      for (const path of ['day', 'days']) expect((await tape.api.get(`/api/risk/OTHER/${path}`)).status).to.equal(404);
+      for (const limit of ['0', '251', 'x']) expect((await tape.api.get(`/api/risk/MAIN/days?limit=${limit}`)).status).to.equal(422);
+    }));
+
+  it('the streamed state moves with the market, not with entries alone', () =>
+    onTape(async (tape) => {
+      await until(tape, 5);
+      await tape.made('/api/orders', order('b', 'buy'));
+      const abort = new AbortController();
+      const response = await fetch(`${tape.api.address}/api/stream?topics=risk:MAIN`, { headers: tape.api.credentials, signal: abort.signal });
+      const reader = response.body?.getReader();
+      let text = '';
+      const heard = (async () => {
+        for (let part = await reader?.read(); part && !part.done && !text.includes('"netToday":"-26.10"'); part = await reader?.read())
+          text += Buffer.from(part.value).toString();
+      })();
+      await until(tape, 71);
+      await heard;
+      abort.abort();
+      expect(text).to.include('"netToday":"-26.10"');
+    }));
+});
