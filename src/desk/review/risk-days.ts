@@ -75,7 +75,7 @@ export async function riskDays(desk: Desk, past: Past, review: Review, state: Ac
       low: formatMoney(low, 'EUR'),
       limit: limit === null ? null : formatMoney(limit, 'EUR'),
       reached,
-      near: !reached && limit !== null && -low * 100n >= limit * NEAR_PERCENT,
+      near: !reached && limit !== null && low * -100n >= limit * NEAR_PERCENT,
       rules: [...rules].map(([rule, counts]) => ({ rule, ...counts })),
     };
   });
