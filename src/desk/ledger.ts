@@ -14,7 +14,7 @@ import type { Instrument } from '../core/instrument/index.ts';
 import { RULE_NAMES, isIntact, newRiskState, ruleText, type RuleChange, type RuleName } from '../core/risk/index.ts';
 import { FIRST_HASH, Journal, entryOf, rowHash, type Appended } from './journal.ts';
 import { Projector } from './projector.ts';
-import type { DeskStore, EntryQuery } from './store.ts';
+import type { DeskStore, EntryQuery, LogRow } from './store.ts';
 import { SNAPSHOT_VERSION, upgradeRow } from './upgrade.ts';
 
 const ENTRIES_A_SNAPSHOT = 4000;
@@ -85,8 +85,9 @@ export class Ledger {
 
   /**
    * Rebuilds the accounts from their newest snapshots and the entries after them, and checks the hash chain on the way.
+   * An account of which an entry is not what was written takes closing orders only from then on.
    *
-   * @throws LogBroken where an entry is not what was written
+   * @throws LogBroken where entries are missing, or one can't be read any more
    */
   async rebuild(): Promise<void> {
     await this.journal.open();
@@ -102,21 +103,34 @@ export class Ledger {
     const all = await Promise.all([...this.accounts.keys()].map((account) => this.firstAfter(account, from.get(account) ?? 0)));
     this.snapshotAt = Math.min(...all.map((seq) => seq - 1), watermark);
     const past = new Map<string, Working>();
+    const edited = new Set<string>();
     let seq = this.snapshotAt;
     let hash = seq === 0 ? FIRST_HASH : ((await this.store.readAfter(seq - 1, 1))[0]?.hash ?? FIRST_HASH);
     for (;;) {
       const rows = await this.store.readAfter(seq, READ_AT_ONCE);
       for (const row of rows) {
-        hash = checked(row.seq, seq + 1, rowHash(hash, row), row.hash, row.version);
+        isNext(row.seq, seq + 1);
+        const written = isTrue(row, hash);
+        if (!written) for (const account of row.account === null ? this.accounts.keys() : [row.account]) edited.add(account);
+        hash = row.hash;
         seq = row.seq;
-        this.fold(entryOf(upgradeRow(row)), past);
+        this.foldRow(row, past, written);
       }
       if (rows.length < READ_AT_ONCE) break;
       // A long log is not held in memory: the tables take it piece by piece.
       await this.tables.follow();
     }
-    for (const state of this.accounts.values()) if (!rulesAreTrue(state)) state.risk = { ...state.risk, broken: true };
+    for (const [account, state] of this.accounts) if (edited.has(account) || !rulesAreTrue(state)) state.risk = { ...state.risk, broken: true };
     await this.tables.follow();
+  }
+
+  private foldRow(row: LogRow, past: Map<string, Working>, written: boolean): void {
+    try {
+      this.fold(entryOf(upgradeRow(row)), past);
+    } catch (error) {
+      if (written) throw error;
+      throw new LogBroken(`The activity log is damaged: entry ${row.seq} is not what was written, and can't be read any more.`);
+    }
   }
 
   /** The first entry of an account that a snapshot does not hold; infinity where it holds them all, however long ago it was. */
@@ -173,12 +187,12 @@ function lastSet(changes: readonly RuleChange[], name: RuleName, first: unknown)
   return JSON.stringify(last ? last.new : first);
 }
 
-/** A row's hash where it is right. Rows of the first form carried another hash: they are counted, and the chain goes on from theirs. */
-function checked(seq: number, expected: number, right: string, found: string, version: number): string {
+function isNext(seq: number, expected: number): void {
   if (seq !== expected) throw new LogBroken(`The activity log is damaged: entry ${expected} is missing.`);
-  if (version > 1 && right !== found) throw new LogBroken(`The activity log is damaged: entry ${seq} is not what was written.`);
-  return found;
 }
+
+/** Whether a row is what was written. Rows of the first form carried another hash: they are counted, and the chain goes on from theirs. */
+const isTrue = (row: LogRow, before: string): boolean => row.version === 1 || rowHash(before, row) === row.hash;
 
 /**
  * Checks the whole hash chain of a log.
@@ -192,7 +206,9 @@ export async function verifyLog(store: DeskStore): Promise<number> {
   for (;;) {
     const rows = await store.readAfter(seq, READ_AT_ONCE);
     for (const row of rows) {
-      hash = checked(row.seq, seq + 1, rowHash(hash, row), row.hash, row.version);
+      isNext(row.seq, seq + 1);
+      if (!isTrue(row, hash)) throw new LogBroken(`The activity log is damaged: entry ${row.seq} is not what was written.`);
+      hash = row.hash;
       seq = row.seq;
     }
     if (rows.length < READ_AT_ONCE) break;

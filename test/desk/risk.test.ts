@@ -6,6 +6,7 @@ import { presentRisk, type RiskStateAnswer } from '../../src/desk/present/index.
 import type { Outcome } from '../../src/desk/desk.ts';
 import type { Result } from '../../src/core/result.ts';
 import { readOrder, type OrderRequest, type Refusal } from '../../src/core/orders/index.ts';
+import type { LogRow } from '../../src/desk/store.ts';
 import { MemoryDeskStore } from '../support/stores.ts';
 import { endWorlds, worldOf } from '../support/scenes.ts';
 import { instrument, refusedAs, request, World, type WorldSettings } from '../support/world.ts';
@@ -200,5 +201,48 @@ describe('a record of rule changes that is not what was written', () => {
     expect(!done.ok && done.refusal.kind === 'conflict' && done.refusal.detail).to.contain('only closing orders');
     expect(refusedAs(await after.closePosition('MAIN', GANET))).to.equal('accepted');
     await after.close();
+  });
+
+  /** A world begun again after a row of the log was edited. */
+  async function edited(is: (row: LogRow) => boolean, as: (row: LogRow) => Partial<LogRow>): Promise<World> {
+    const w = await open([]);
+    await set(w, { maxOrderQuantity: '100' });
+    await buy(w, '50');
+    const store = new MemoryDeskStore();
+    store.rows = w.deskStore.rows.map((row) => (is(row) ? { ...row, ...as(row) } : row));
+    await w.desk.close();
+    return World.open([...BOOK], { desk: store, venue: w.venueStore });
+  }
+
+  it('and so does an edited entry of the log, of whatever kind', async () => {
+    const kinds: readonly (readonly [kind: string, as: (row: LogRow) => Partial<LogRow>])[] = [
+      ['risk', (row) => ({ data: row.data.replaceAll('"100"', '"9000"') })],
+      ['order-report', () => ({ text: 'nothing happened' })],
+      ['order-requested', (row) => ({ hash: row.hash.replace(/^./, (first) => (first === '0' ? '1' : '0')) })],
+    ];
+    for (const [kind, as] of kinds) {
+      const w = await edited((row) => row.kind === kind && row.account === 'MAIN', as);
+      expect([kind, stateOf(w).broken]).to.deep.equal([kind, true]);
+      expect((await w.place({ limitPrice: '40.00', quantity: '1' })).ok, kind).to.equal(false);
+      expect(refusedAs(await w.closePosition('MAIN', GANET)), kind).to.equal('accepted');
+      await w.close();
+    }
+  });
+
+  it('the other accounts go on, and an entry that can’t be read any more ends the start in words', async () => {
+    const w = await edited(
+      ({ kind, account }) => kind === 'order-report' && account === 'MAIN',
+      () => ({ text: 'nothing happened' }),
+    );
+    expect(w.desk.account('EVAL').risk.broken).to.equal(false);
+    await w.close();
+    const found = await edited(
+      ({ kind }) => kind === 'order-report',
+      () => ({ data: '{"kind":"order-report"' }),
+    ).then(
+      () => 'started',
+      (error: Error) => error.message,
+    );
+    expect(found).to.contain('is not what was written, and can’t be read any more'.replace('’', "'"));
   });
 });

@@ -156,7 +156,7 @@ function byRules(of: Case): Check[] {
     return [
       refuse('record', {
         kind: 'conflict',
-        detail: `The record of rule changes of ${of.state.terms.id} is not what was written: only closing orders are taken.`,
+        detail: `The record of ${of.state.terms.id} (its rules, or its activity) is not what was written: only closing orders are taken.`,
       }),
     ];
   return stoppedBy(of).map((stopped) =>

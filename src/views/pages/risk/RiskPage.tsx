@@ -62,7 +62,7 @@ function Today({ state }: { state: ApiRisk }) {
           {block.reason}
         </span>
       ))}
-      {state.broken && <span className="plate heather">The record of changes is not what was written: only closing orders are taken.</span>}
+      {state.broken && <span className="plate heather">The record of rules or activity is not what was written: only closing orders are taken.</span>}
     </p>
   );
 }
