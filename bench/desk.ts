@@ -1,5 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { Worker } from 'node:worker_threads';
 import { ACCOUNTS } from '../demo/accounts.ts';
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import type { OrderState } from '../src/core/orders/index.ts';
@@ -35,7 +36,7 @@ export async function tapeRows(): Promise<Figure[]> {
     const folder = newFolder();
     const { file, end } = longTape(folder);
     const settings = { dataFolder: folder, market: { kind: 'tape', file } as const, seed: 1, clock: 'manual' as const, latencyMs: 0, notBefore: 0 };
-    const worker = new URL(`file://${resolve('dist/start/venue.mjs')}`);
+    const worker = new Worker(new URL(`file://${resolve('dist/start/venue.mjs')}`));
     const { link } = await startVenue(
       worker,
       { settings, demo: { profiles: [], sectors: [], companyNews: [], coastNews: [] }, fixed: FIXED_INSTRUMENTS, accounts: ACCOUNTS, held: [] },

@@ -11,6 +11,8 @@ export const bundle = (names) =>
     platform: 'node',
     target: 'node20',
     format: 'esm',
+    splitting: true,
+    chunkNames: '[name]-[hash]',
     packages: 'external',
     sourcemap: true,
     logLevel: 'warning',

@@ -25,8 +25,10 @@ const WORDS: Readonly<Record<string, string>> = {
   'given-name': 'must be 1 to 64 printing characters without a blank at either end',
 };
 
-const bodies = new Ajv({ allErrors: true, verbose: true, strict: false, formats });
-const queries = new Ajv({ allErrors: true, verbose: true, strict: false, formats, coerceTypes: true });
+/** Checks are made when a path is loaded: what optimising their code costs then is more than it ever saves. */
+const SETTINGS = { allErrors: true, verbose: true, strict: false, formats, code: { optimize: false } } as const;
+const bodies = new Ajv(SETTINGS);
+const queries = new Ajv({ ...SETTINGS, coerceTypes: true });
 const compiled = new Map<string, ValidateFunction>();
 
 function validator(ajv: Ajv, key: string, schema: object): ValidateFunction {

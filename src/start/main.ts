@@ -29,6 +29,7 @@ import { PortUnusable, listen, makeServer } from './server.ts';
 import { SettingUnusable, readSettings, type Settings } from './settings.ts';
 import type { OrderState } from '../core/orders/index.ts';
 import { demoPast } from './past/index.ts';
+import type { Threads } from './threads.ts';
 import { PricesLink } from './prices-link.ts';
 import { VenueUnable, startVenue } from './venue-link.ts';
 import { FIRST_PATHS, OTHER_PATHS, warm } from './warm.ts';
@@ -37,9 +38,9 @@ const STOP_WITHIN_MS = 4500;
 const log = pino({ level: process.env['KAVIX_LOG'] || 'warn' }, destination({ dest: 2, sync: true }));
 
 /** Builds and wires everything, then serves. `handler` is the pages' own. */
-export async function start(handler: RequestListener, root: string): Promise<void> {
+export async function start(handler: RequestListener, root: string, threads: Threads): Promise<void> {
   try {
-    await serve(handler, readSettings(process.env, root));
+    await serve(handler, readSettings(process.env, root), threads);
   } catch (error) {
     const known = [SettingUnusable, StoreUnusable, VenueUnable, PortUnusable, LogBroken].some((kind) => error instanceof kind);
     process.stderr.write(`${known ? (error as Error).message : `Kavix could not start: ${(error as Error).stack ?? String(error)}`}\n`);
@@ -47,7 +48,7 @@ export async function start(handler: RequestListener, root: string): Promise<voi
   }
 }
 
-async function serve(handler: RequestListener, settings: Settings): Promise<void> {
+async function serve(handler: RequestListener, settings: Settings, threads: Threads): Promise<void> {
   const unlock = lockFolder(settings.dataFolder);
   process.on('exit', unlock);
   const server = makeServer(handler);
@@ -67,7 +68,7 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
     process.exit(1);
   };
   const { link: venue, sight } = await startVenue(
-    new URL('./venue.mjs', import.meta.url),
+    threads.venue,
     {
       settings: { ...settings, notBefore: newest?.time ?? 0 },
       demo,
@@ -79,7 +80,7 @@ async function serve(handler: RequestListener, settings: Settings): Promise<void
   );
   // The broker has it by now: where this is not reached, the next start makes the same past again.
   if (past) await writePast(store, past.entries);
-  const prices = new PricesLink(new URL('./prices.mjs', import.meta.url), venue.prices.instruments, sight, onUnable);
+  const prices = new PricesLink(threads.prices, venue.prices.instruments, sight, onUnable);
   const saved = new SavedStore(database);
   const consents = new Consents(saved);
   await consents.load(new Set(ACCOUNTS.map(({ user }) => user)));

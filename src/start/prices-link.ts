@@ -1,4 +1,4 @@
-import { Worker, type MessagePort } from 'node:worker_threads';
+import type { MessagePort, Worker } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { PricesPort } from '../desk/finding/parts.ts';
 import type { FromPrices, PricesCall, PricesCalls, ScanProgress } from '../prices/messages.ts';
@@ -15,8 +15,9 @@ export class PricesLink implements PricesPort {
    * @param sight the way by which it looks at the market
    * @param onUnable is told when it stops
    */
-  constructor(entry: URL, instruments: readonly Instrument[], sight: MessagePort, onUnable: (message: string) => void) {
-    this.worker = new Worker(entry, { workerData: { instruments, venue: sight } satisfies PricesWorkerData, transferList: [sight] });
+  constructor(worker: Worker, instruments: readonly Instrument[], sight: MessagePort, onUnable: (message: string) => void) {
+    this.worker = worker;
+    worker.postMessage({ instruments, venue: sight } satisfies PricesWorkerData, [sight]);
     this.worker.on('message', (message: FromPrices) => {
       if (message.kind === 'progress') {
         if (this.progress.has(message.run)) this.progress.set(message.run, message.progress);

@@ -1,13 +1,18 @@
 import type { RequestListener } from 'node:http';
 import { dirname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import sirv from 'sirv';
-import { start } from './main.ts';
+import { loadThreads } from './threads.ts';
 
 process.env['NODE_ENV'] ??= 'production';
+// The threads load while the rest does.
+const threads = loadThreads(import.meta.url);
 const here = dirname(fileURLToPath(import.meta.url));
-// Built by Astro, next to this file's own bundle.
-const { handler } = (await import(new URL('../server/entry.mjs', import.meta.url).href)) as { handler: RequestListener };
+const [{ start }, { default: sirv }, { handler }] = await Promise.all([
+  import('./main.ts'),
+  import('sirv'),
+  // Built by Astro, next to this program.
+  import(new URL('../server/entry.mjs', import.meta.url).href) as Promise<{ handler: RequestListener }>,
+]);
 const assets = sirv(resolve(here, '../client'), {
   etag: true,
   extensions: [],
@@ -19,4 +24,4 @@ const serve: RequestListener = (request, response) => {
   if (request.url?.startsWith('/api/')) handler(request, response);
   else assets(request, response, () => handler(request, response));
 };
-await start(serve, resolve(here, '../..'));
+await start(serve, resolve(here, '../..'), threads);

@@ -1,4 +1,4 @@
-import { MessageChannel, Worker, type MessagePort } from 'node:worker_threads';
+import { MessageChannel, type MessagePort, type Worker } from 'node:worker_threads';
 import type { BrokerReport } from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
@@ -146,19 +146,19 @@ export class VenueLink {
 }
 
 /**
- * Starts the venue in a worker thread.
+ * Begins the venue in its thread.
  *
  * @param onUnable is told when the venue stops later on
  * @returns the way to it, and the end of another one by which the prices' thread looks at the market
  * @throws VenueUnable in words where it can't begin
  */
 export function startVenue(
-  entry: URL,
+  worker: Worker,
   data: Omit<VenueWorkerData, 'prices'>,
   onUnable: (message: string) => void,
 ): Promise<{ readonly link: VenueLink; readonly sight: MessagePort }> {
   const { port1, port2 } = new MessageChannel();
-  const worker = new Worker(entry, { workerData: { ...data, prices: port1 } satisfies VenueWorkerData, transferList: [port1] });
+  worker.postMessage({ ...data, prices: port1 } satisfies VenueWorkerData, [port1]);
   const early: FromVenue[] = [];
   return new Promise((resolve, reject) => {
     let link: VenueLink | null = null;

@@ -1,7 +1,7 @@
 import { access, constants, mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { QueryTypes, Sequelize } from 'sequelize';
-import { SequelizeStorage, Umzug, type InputMigrations } from 'umzug';
+import type { InputMigrations } from 'umzug';
 import type { QueryInterface } from 'sequelize';
 
 /** The store can't be used, in words for the person who starts Kavix. */
@@ -34,12 +34,7 @@ export async function openDatabase(
     await database.query(`PRAGMA synchronous = ${synchronous}`);
     const check = await database.query<{ quick_check: string }>('PRAGMA quick_check', { type: QueryTypes.SELECT });
     if (check[0]?.quick_check !== 'ok') throw new Error(check[0]?.quick_check ?? 'unreadable');
-    await new Umzug({
-      migrations: [...migrations] as InputMigrations<QueryInterface>,
-      context: database.getQueryInterface(),
-      storage: new SequelizeStorage({ sequelize: database }),
-      logger: undefined,
-    }).up();
+    if (!(await isUpToDate(database, migrations))) await migrate(database, migrations);
   } catch (error) {
     await database.close().catch(() => undefined);
     throw new StoreUnusable(
@@ -47,4 +42,24 @@ export async function openDatabase(
     );
   }
   return database;
+}
+
+/** The table in which the migrations that were made are named. */
+const MADE = 'SequelizeMeta';
+
+async function isUpToDate(database: Sequelize, migrations: readonly Migration[]): Promise<boolean> {
+  if (!(await database.getQueryInterface().tableExists(MADE))) return false;
+  const made = new Set((await database.query<{ name: string }>(`SELECT name FROM ${MADE}`, { type: QueryTypes.SELECT })).map(({ name }) => name));
+  return migrations.every(({ name }) => made.has(name));
+}
+
+/** Makes what is missing. The package is loaded only where it has something to do: it takes longer than all else here. */
+async function migrate(database: Sequelize, migrations: readonly Migration[]): Promise<void> {
+  const { SequelizeStorage, Umzug } = await import('umzug');
+  await new Umzug({
+    migrations: [...migrations] as InputMigrations<QueryInterface>,
+    context: database.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize: database, tableName: MADE }),
+    logger: undefined,
+  }).up();
 }

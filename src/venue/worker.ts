@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { parentPort, workerData, type MessagePort } from 'node:worker_threads';
+import { once } from 'node:events';
+import { parentPort, type MessagePort } from 'node:worker_threads';
 import type { Instrument } from '../core/instrument/index.ts';
 import { parseTape } from '../core/formats/index.ts';
 import type { SavedPlace } from '../core/market/index.ts';
@@ -16,7 +17,7 @@ import type { MarketSource } from './source.ts';
 import { TapeSource } from './tape-source.ts';
 import { VenueThread, type SavedClock } from './thread.ts';
 
-/** What the venue's thread is started with. */
+/** What the venue's thread begins with: its first message. */
 export interface VenueWorkerData {
   readonly settings: VenueSettings;
   readonly demo: DemoWorld;
@@ -28,9 +29,9 @@ export interface VenueWorkerData {
   readonly prices: MessagePort;
 }
 
-const { settings, demo, fixed, accounts, held, prices } = workerData as VenueWorkerData;
 const port = parentPort;
 if (!port) throw new Error('the venue runs in a worker thread');
+const [{ settings, demo, fixed, accounts, held, prices }] = (await once(port, 'message')) as [VenueWorkerData];
 const tell = (message: FromVenue): void => port.postMessage(message);
 
 class TapeUnusable extends Error {}
