@@ -5,6 +5,7 @@ import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { finding, options, phrases } from './finding.ts';
 import { matching } from './matching.ts';
+import { pressToRow } from './press.ts';
 import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
 import { review } from './review.ts';
@@ -28,6 +29,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['pan', panAndZoom],
   ['open', openWorkspace],
   ['busy', busyWorkspace],
+  ['press', pressToRow],
   ['orders', orderLatency],
   ['first-orders', firstOrders],
   ['tape', tapeRows],

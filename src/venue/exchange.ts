@@ -214,6 +214,11 @@ export class Exchange {
       else this.wire.push({ due: Math.max(this.time, command.sentAt + this.latency), command });
   }
 
+  /** When the first request on its way arrives; null where none is. */
+  get nextArrival(): number | null {
+    return this.wire[0]?.due ?? null;
+  }
+
   /** From now on each row of these markets goes to the desk, in order among the reports, and a moment is told. */
   arm({ instruments, wakeAt }: Armed): void {
     this.armed.clear();

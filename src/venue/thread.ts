@@ -69,6 +69,8 @@ export class VenueThread {
   /** Questions that wait until their instruments are awake, and the waking that goes on. */
   private readonly toRouse: { readonly instruments: readonly string[]; readonly resolve: () => void; readonly reject: (error: Error) => void }[] = [];
   private rousing: Promise<void> | null = null;
+  /** The pause before the next tick; none while one goes on. */
+  private nextTick: NodeJS.Timeout | undefined;
 
   constructor(exchange: Exchange, store: ExchangeStore, settings: VenueSettings, tell: (message: FromVenue) => void, saved: SavedClock | null) {
     this.exchange = exchange;
@@ -198,8 +200,22 @@ export class VenueThread {
     this.tickedAt = now;
     const moved = passed > 0 ? this.advance(this.exchange.time + passed, SURVEYED_A_TICK) : Promise.resolve();
     void moved.then(
-      () => setTimeout(() => this.tick(), TICK_MS),
+      () => this.tickAgain(),
       () => undefined,
+    );
+  }
+
+  /** The next tick comes after its pause, or when something on its way to the broker arrives. */
+  private tickAgain(): void {
+    clearTimeout(this.nextTick);
+    const { nextArrival, time } = this.exchange;
+    const arrives = nextArrival === null || this.speed === 0 ? TICK_MS : (nextArrival - time) / this.speed - (performance.now() - this.tickedAt);
+    this.nextTick = setTimeout(
+      () => {
+        this.nextTick = undefined;
+        this.tick();
+      },
+      Math.max(0, Math.min(TICK_MS, Math.ceil(arrives))),
     );
   }
 
@@ -315,6 +331,7 @@ export class VenueThread {
       case 'commands':
         exchange.send(message.ask);
         await this.publish();
+        if (this.nextTick) this.tickAgain();
         return null;
       case 'lodge':
         exchange.broker.lodge(message.ask.account, message.ask.lodged);
