@@ -24,3 +24,9 @@ export function clockText(zone: string, time: number | string, part: Part = 'HH:
 
 /** The time zone of this machine: what happens outside the market is told in it. */
 export const ownZone = (): string => Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+const DAY_MS = 86_400_000;
+const DAY_WORDS = new Intl.DateTimeFormat('en-GB', { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
+
+/** A day, counted from 1970, in words: "Monday 2 March". */
+export const dayInWords = (day: number): string => DAY_WORDS.format(day * DAY_MS);

@@ -6,6 +6,7 @@ import { VENUES } from '../../core/instrument/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { signed } from '../../kit/Figure.tsx';
 import type { ApiRisk } from '../../live/index.ts';
+import { marketTime } from '../act/market-time.ts';
 import { showPage } from '../pages/route.ts';
 
 /** From so much of the limit on the rail asks for a look. */
@@ -87,7 +88,7 @@ export function LockMark({ risk }: { risk: ApiRisk | undefined }) {
         lock over
       </button>
     );
-  const words = until === null ? 'No rule is locked: opens Risk' : `Rules locked until ${until.slice(0, 16).replace('T', ' ')} UTC: opens Risk`;
+  const words = until === null ? 'No rule is locked: opens Risk' : `Rules locked until ${marketTime(until)}: opens Risk`;
   return (
     <button type="button" className="grid h-[24px] w-[24px] shrink-0 place-items-center" aria-label={words} title={words} onClick={open}>
       <Lock size={14} className={until === null ? 'text-quiet opacity-60' : ''} strokeWidth={until === null ? 1.5 : 2.5} />

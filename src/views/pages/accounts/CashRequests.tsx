@@ -3,6 +3,7 @@ import { CASH_REQUEST_KINDS, type CashRequestKind } from '../../../core/portfoli
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { problemWords, request } from '../../../live/index.ts';
+import { marketTime } from '../../act/market-time.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 
@@ -56,7 +57,7 @@ export function CashRequests({ account, cash }: { account: string; cash: boolean
         <tbody>
           {[...(data?.items ?? [])].reverse().map((one) => (
             <tr key={one.id}>
-              <td className="figure text-left">{one.requestedAt.slice(0, 16).replace('T', ' ')}</td>
+              <td className="figure text-left">{marketTime(one.requestedAt)}</td>
               <td>{one.kind}</td>
               <td className="figure">{one.amount}</td>
               <td>{one.state}</td>

@@ -5,6 +5,7 @@ import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { signed } from '../../../kit/Figure.tsx';
 import { $clock, $risk, $session, problemWords, request, type ApiRisk, type ApiRules } from '../../../live/index.ts';
+import { marketTime } from '../../act/market-time.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
@@ -142,7 +143,7 @@ function LockRules({ account, state, dirty }: { account: string; state: ApiRisk;
       title="Lock"
       about="While they are locked nobody can loosen the rules or shorten the lock, by any way in; the broker holds them too. Tightening stays possible."
     >
-      <p className="mb-2">{state.lockedUntil === null ? 'No rule is locked.' : `Locked until ${state.lockedUntil.slice(0, 16).replace('T', ' ')} UTC.`}</p>
+      <p className="mb-2">{state.lockedUntil === null ? 'No rule is locked.' : `Locked until ${marketTime(state.lockedUntil)}.`}</p>
       <div className="flex flex-wrap items-center gap-2">
         <Choice
           label="Lock for"
@@ -181,7 +182,7 @@ function Changes({ account }: { account: string }) {
         <tbody>
           {items.map((change) => (
             <tr key={change.seq}>
-              <td className="figure text-left">{change.time.slice(0, 19).replace('T', ' ')}</td>
+              <td className="figure text-left">{marketTime(change.time)}</td>
               <td>{change.by}</td>
               <td>{change.kind}</td>
               <td>{change.rule}</td>

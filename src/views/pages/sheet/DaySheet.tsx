@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { VENUES } from '../../../core/instrument/index.ts';
 import { formatDay, parseDay, previousTradingDay, sessionTimes, tradingDay } from '../../../core/market/index.ts';
-import { clockText } from '../../../kit/clock.ts';
+import { clockText, dayInWords } from '../../../kit/clock.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import {
@@ -42,11 +42,10 @@ export default function DaySheet() {
   const today = formatDay(day);
   const { session } = VENUES.HALM;
   const over = session !== null && at >= sessionTimes('HALM', day).close;
-  const dayWords = new Date(day * 86_400_000).toLocaleDateString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', timeZone: 'UTC' });
   return (
     <div className="flex flex-col gap-4">
       <p className="flex flex-wrap items-center gap-3 text-[14px]">
-        <b>{dayWords}</b>
+        <b>{dayInWords(day)}</b>
         <span>{over ? 'HALM has closed.' : `HALM trades from ${session?.open} to ${session?.close}${minutesLeft(at, day)}.`}</span>
         <Button onClick={() => showPage(null)}>
           To the workspace <kbd className="text-quiet">Enter</kbd>
