@@ -123,7 +123,7 @@ export class DemoSource implements MarketSource {
     const upTo = request.to === null ? time + 1 : Math.min(request.to, time + 1);
     const today = tradingDay(instrument.venue, time);
     const lastWanted = Math.min(today, tradingDay(instrument.venue, upTo));
-    const oldest = daily ? (this.history.daily(instrument.id)[0]?.day ?? today) : this.oldestMinuteDay(instrument);
+    const oldest = daily ? (this.history.firstDay(instrument.id) ?? today) : this.oldestMinuteDay(instrument);
     let minutes: Bar[] = [];
     const within = (bar: Bar): boolean => (request.from === null || bar.time >= request.from) && (request.to === null || bar.time < request.to);
     for (let day = lastWanted; day >= oldest; day = previousTradingDay(instrument.venue, day)) {

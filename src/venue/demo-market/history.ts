@@ -25,9 +25,42 @@ export interface DailyBar {
   readonly volume: Quantity;
 }
 
-interface Series {
-  readonly byDay: ReadonlyMap<Day, DailyBar>;
-  readonly days: readonly DailyBar[];
+const CELLS = 5;
+
+/** An instrument's daily bars, oldest first, as columns: of a whole universe they would be a million objects. */
+class Series {
+  private readonly cells: Int32Array;
+  private readonly volumes: Float64Array;
+
+  constructor(bars: readonly DailyBar[]) {
+    this.cells = Int32Array.from(bars.flatMap(({ day, open, high, low, close }) => [day, open, high, low, close]));
+    this.volumes = Float64Array.from(bars, ({ volume }) => volume);
+  }
+
+  private at(i: number): DailyBar {
+    const [day, open, high, low, close] = this.cells.subarray(i * CELLS, (i + 1) * CELLS) as unknown as [Day, Price, Price, Price, Price];
+    return { day, open, high, low, close, volume: asQuantity(this.volumes[i] ?? 0) };
+  }
+
+  all(): DailyBar[] {
+    return Array.from(this.volumes, (_volume, i) => this.at(i));
+  }
+
+  first(): DailyBar | undefined {
+    return this.volumes.length === 0 ? undefined : this.at(0);
+  }
+
+  of(day: Day): DailyBar | undefined {
+    let [low, high] = [0, this.volumes.length - 1];
+    while (low <= high) {
+      const middle = (low + high) >> 1;
+      const found = this.cells[middle * CELLS] ?? 0;
+      if (found === day) return this.at(middle);
+      if (found < day) low = middle + 1;
+      else high = middle - 1;
+    }
+    return undefined;
+  }
 }
 
 /** Rounds a price in whole currency to the instrument's grid. */
@@ -76,19 +109,23 @@ export class History {
   }
 
   daily(instrument: string): readonly DailyBar[] {
-    return this.seriesOf(instrument).days;
+    return this.seriesOf(instrument).all();
+  }
+
+  /** The first day that there is anything of. */
+  firstDay(instrument: string): Day | undefined {
+    return this.seriesOf(instrument).first()?.day;
   }
 
   day(instrument: string, day: Day): DailyBar | undefined {
-    return this.seriesOf(instrument).byDay.get(day);
+    return this.seriesOf(instrument).of(day);
   }
 
   private seriesOf(instrument: string): Series {
     let found = this.series.get(instrument);
     if (!found) {
       const profile = this.profile(instrument);
-      const days = profile.follows === null ? this.own(profile) : this.derived(profile);
-      this.series.set(instrument, (found = { days, byDay: new Map(days.map((bar) => [bar.day, bar])) }));
+      this.series.set(instrument, (found = new Series(profile.follows === null ? this.own(profile) : this.derived(profile))));
     }
     return found;
   }
