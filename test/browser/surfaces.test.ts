@@ -237,4 +237,26 @@ describe('the surfaces one orders from', function () {
     await api.post('/api/flatten', { account: 'MAIN' });
     await page.until(`return document.querySelector('[data-testid="position-handle"]') === null`);
   });
+
+  it('never show one instrument’s price as another’s, while that one’s is not known yet', async () => {
+    const title = (): Promise<{ instrument: string; price: string }> =>
+      driver.executeScript(
+        `const pane = document.querySelector('[role="region"][aria-label^="Chart "]').closest('.dv-groupview');
+         return { instrument: document.querySelector('[role="region"][aria-label^="Chart "]').getAttribute('aria-label'), price: pane.querySelector('.title-price').textContent };`,
+      );
+    const before = await title();
+    expect(before.price).to.match(/\d/);
+    await api.post('/api/link', { data: 'down' });
+    const { items } = (await api.get('/api/instruments?venue=HALM&kind=share&limit=80')).body as { items: { id: string; ticker: string }[] };
+    const other = items[70] as { id: string; ticker: string };
+    await page.click('[role="region"][aria-label^="Chart"] [data-testid="chart"]');
+    await page.keys('/');
+    await page.keys(other.ticker.toLowerCase());
+    await page.until(`return document.querySelector('[cmdk-item][aria-selected="true"]')?.dataset.value === arguments[0]`, other.id);
+    await page.keys(Key.ENTER);
+    await driver.wait(async () => (await title()).instrument.includes(other.id), 4000);
+    expect((await title()).price).not.to.equal(before.price);
+    await api.post('/api/link', { data: 'up' });
+    await driver.wait(async () => /\d/.test((await title()).price), 8000);
+  });
 });

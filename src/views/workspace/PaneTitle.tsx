@@ -71,7 +71,7 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
       {(title === 'orders' || title === 'selected') && target && (
         <>
           <InstrumentName id={target.instrument} />
-          {pane.kind === 'Chart' && <TitlePrice instrument={target.instrument} />}
+          {pane.kind === 'Chart' && <TitlePrice key={target.instrument} instrument={target.instrument} />}
           <span className="whitespace-nowrap">
             {target.account} ·{' '}
             <SizeChoice
