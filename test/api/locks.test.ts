@@ -32,7 +32,7 @@ describe('a lock under attack', function () {
     between();
     await begin(more);
   };
-  const rules = async (): Promise<Rules> => (await api.get('/api/risk/MAIN')).body as Rules;
+  const rules = async (): Promise<Rules> => (await api.get('/api/risk/MAIN')).body;
   const order = (id: string, quantity: string) => ({
     clientOrderId: id,
     account: 'MAIN',

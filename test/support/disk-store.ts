@@ -33,7 +33,7 @@ export class DiskDeskStore extends MemoryDeskStore {
     const databases = [await openDatabase(folder, FILES[0], DESK_MIGRATIONS), await openDatabase(folder, FILES[1], TABLE_MIGRATIONS, 'NORMAL')];
     opened.push({ databases, folder });
     const store = new DiskDeskStore(databases);
-    store.rows = (await store.disk.readAfter(0, ALL));
+    store.rows = await store.disk.readAfter(0, ALL);
     return store;
   }
 
