@@ -187,7 +187,8 @@ describe('the surfaces one orders from', function () {
         const shown = (await minutes()).map((one) => one.replace(' ', 'T'));
         return bars.every((time) => shown.includes(time));
       },
-      10_000,
+      // Each look saves the chart as CSV, which takes seconds on a busy machine.
+      30_000,
       'the chart has holes',
     );
   });
