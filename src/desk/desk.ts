@@ -338,14 +338,10 @@ export class Desk {
   /** Agrees with the broker on a line of commission; answered once it has reported it. */
   async agree(account: string, line: Commission): Promise<Result<null, Refusal>> {
     if (this.link.broker !== 'up') return refused({ kind: 'unavailable', detail: 'Commission is agreed with the broker, and its link is down.' });
-    const seq = this.account(account).lastReport;
-    const agreed = await this.broker.agree(account, line).then(
-      () => true,
-      () => false,
-    );
-    if (!agreed) return refused({ kind: 'unavailable', detail: 'The broker did not answer. Asked again it is the same line.' });
-    await this.quiet();
-    while (this.account(account).lastReport <= seq && this.link.broker === 'up') await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
+    const seq = await this.broker.agree(account, line).catch(() => null);
+    if (seq === null) return refused({ kind: 'unavailable', detail: 'The broker did not answer. Asked again it is the same line.' });
+    // What was missed when the link is lost meanwhile is told when it is back.
+    while (this.account(account).lastReport < seq && this.link.broker === 'up') await new Promise((resolve) => setTimeout(resolve, WRITE_AGAIN_MS));
     return accepted(null);
   }
 

@@ -43,8 +43,8 @@ export interface Broker {
   arm(armed: Armed): Promise<void>;
   /** Keeps locked rules for an account; resolves once it has them for good. */
   lodge(account: string, lodged: Lodged): Promise<void>;
-  /** Agrees on a line of commission with the broker; it is reported as everything is. */
-  agree(account: string, line: Commission): Promise<void>;
+  /** Agrees on a line of commission with the broker; resolves to the number of the report that says so. */
+  agree(account: string, line: Commission): Promise<number>;
   /** Resolves when all that was sent before has been worked off and told. */
   settled(): Promise<VenueClock>;
   /** Nothing is told before this is called. */

@@ -73,7 +73,7 @@ export class VenueLink {
       standing: (orderIds) => this.call('standing', { orderIds }),
       acknowledge: async (seqs) => void (await this.call('acknowledge', seqs)),
       arm: async (armed) => void (await this.call('arm', armed)),
-      agree: async (account, line) => void (await this.call('agree', { account, line })),
+      agree: (account, line) => this.call('agree', { account, line }),
       lodge: async (account, lodged) => void (await this.call('lodge', { account, lodged })),
       settled: () => this.call('settled', null),
       listen: (listener) => {

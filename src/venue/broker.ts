@@ -189,11 +189,16 @@ export class Broker {
     };
   }
 
-  /** Agrees to a line of commission; it is charged from its day on. */
-  agree(account: string, line: Commission): void {
+  /**
+   * Agrees to a line of commission; it is charged from its day on.
+   *
+   * @returns the number of the report that says so
+   */
+  agree(account: string, line: Commission): number {
     const held = this.account(account);
     held.book = bookAgreed(held.book, line);
     this.say(account, { kind: 'commission', line });
+    return held.seq;
   }
 
   /** Where an order stands in its book just now. */

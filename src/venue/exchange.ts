@@ -238,7 +238,7 @@ export class Exchange {
       this.source.next(),
       this.broker.nextExpiry(),
       this.wakeAt,
-      this.wire[0]?.due ?? null,
+      this.nextArrival,
       ...Object.values(this.turns),
       ...Object.values(this.intradayEnds),
     ];

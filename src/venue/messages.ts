@@ -121,7 +121,7 @@ export interface VenueCalls {
   standing: { ask: { orderIds: readonly string[] }; answer: OrderStanding[] };
   arm: { ask: Armed; answer: null };
   lodge: { ask: { account: string; lodged: Lodged }; answer: null };
-  agree: { ask: { account: string; line: Commission }; answer: null };
+  agree: { ask: { account: string; line: Commission }; answer: number };
   /** Answered when all that was sent before has been worked off and told. */
   settled: { ask: null; answer: VenueClock };
   // The prices'.

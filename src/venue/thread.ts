@@ -337,10 +337,11 @@ export class VenueThread {
         exchange.broker.lodge(message.ask.account, message.ask.lodged);
         await this.commit();
         return null;
-      case 'agree':
-        exchange.broker.agree(message.ask.account, message.ask.line);
+      case 'agree': {
+        const seq = exchange.broker.agree(message.ask.account, message.ask.line);
         await this.publish();
-        return null;
+        return seq;
+      }
       case 'status':
         return exchange.broker.status(message.ask.account);
       case 'reportsAfter':

@@ -1,3 +1,5 @@
+import { readdirSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
 import { expect } from 'chai';
 import { Client } from '../support/server.ts';
 import { START, TapeServer, played } from '../support/tape-server.ts';
@@ -179,6 +181,15 @@ describe('commission', function () {
       expect(await fees(tape)).to.deep.equal(['40.00', '3.00']);
     }));
 
+  it('stands where the desk’s own database is gone: the broker knows it', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.api.post(URL, line());
+      await tape.killed((folder) => {
+        for (const file of readdirSync(folder)) if (/sqlite/.test(file) && !file.includes('venue')) rmSync(join(folder, file));
+      });
+      expect(await lines(tape)).to.include('share 3.00 2026-03-03');
+    }));
+
   it('is told as an entry, and another line for the same day takes its place', () =>
     onTape(TAPE, async (tape) => {
       await tape.api.post(URL, line());
@@ -193,6 +204,10 @@ describe('commission', function () {
     [{ basis: 'per-contract' }, '/basis'],
     [{ from: '2026-03-02' }, '/from'],
     [{ from: 'soon' }, '/from'],
+    [{ from: '2026-02-31' }, '/from'],
+    [{ from: '2027-02-30' }, '/from'],
+    [{ rate: '0.123456789' }, '/rate'],
+    [{ minimum: '0.000000001' }, '/minimum'],
     [{ rate: '-1' }, '/rate'],
     [{ basis: 'percent', rate: '101' }, '/rate'],
     [{ minimum: '5.00', maximum: '4.00' }, '/maximum'],

@@ -1,8 +1,9 @@
 import { expect } from 'chai';
-import { formatMoney } from '../../src/core/number/index.ts';
+import { formatMoney, money } from '../../src/core/number/index.ts';
 import type { OrderRequest } from '../../src/core/orders/index.ts';
-import { endWorlds, worldOf } from '../support/scenes.ts';
-import { instrument, refusedAs, type World } from '../support/world.ts';
+import { MARKET, endWorlds, marketWorld, worldOf } from '../support/scenes.ts';
+import { MemoryDeskStore } from '../support/stores.ts';
+import { World, instrument, refusedAs } from '../support/world.ts';
 
 const TIGHT = 100_000;
 const both = (id: string, bid: string, ask: string): string[] => [
@@ -300,5 +301,31 @@ describe('money (exact rules, Money)', () => {
       expect(refusedAs(await w.place({ quantity: '2998', limitPrice: '40.00' }))).to.equal('accepted');
       expect((await w.money('MAIN')).buyingPower).to.equal('40.00');
     });
+  });
+});
+
+describe('commission that was agreed', () => {
+  afterEach(endWorlds);
+  const line = { kind: 'share', basis: 'per-order', rate: money('3'), minimum: null, maximum: null, exchangeFee: money('0'), currency: 'EUR', from: '2026-03-03' } as const; // prettier-ignore
+
+  it('is taken from the broker by a desk whose database is gone, long after it was reported', async () => {
+    const w = await marketWorld();
+    expect((await w.desk.agree('MAIN', line)).ok).to.equal(true);
+    await w.venueStore.forgetReports('MAIN', Number.MAX_SAFE_INTEGER);
+    await w.desk.close();
+    const fresh = await World.open(MARKET, { desk: new MemoryDeskStore(), venue: w.venueStore });
+    expect(fresh.desk.account('MAIN').book.coming).to.deep.equal([line]);
+    await fresh.close();
+  });
+
+  it('never gives back what an order was charged before it fell', async () => {
+    const w = await worldOf([...MARKET, '2026-03-03T09:00:00.000Z GANET.HALM level ask 41.20 300']);
+    await w.to('09:00:00.500');
+    // 300 of 600 by the first day's schedule, the rest on the next, where all of it would cost three.
+    const id = await w.placed({ type: 'limit', limitPrice: '41.20', quantity: '600', timeInForce: 'gtc' });
+    await w.desk.agree('MAIN', line);
+    await w.to('2026-03-03T09:00:01.000Z');
+    const charged = (await w.fills()).filter(({ orderId }) => orderId === id).map(({ fee }) => formatMoney(fee, 'EUR'));
+    expect(charged, '0.10 % of 12,360.00, then nothing').to.deep.equal(['12.36', '0.00']);
   });
 });

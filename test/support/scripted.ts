@@ -35,7 +35,7 @@ export class ScriptedOutside {
     acknowledge: () => Promise.resolve(),
     arm: () => Promise.resolve(),
     lodge: () => Promise.resolve(),
-    agree: () => Promise.resolve(),
+    agree: () => Promise.resolve(0),
     settled: () => Promise.resolve(this.clock()),
     listen: (listener) => {
       this.listener = listener;

@@ -36,8 +36,10 @@ export class TapeServer {
     expect(reply.status).to.equal(200);
   }
 
-  async killed(): Promise<void> {
+  /** Killed and begun again; `between` may touch its files meanwhile. */
+  async killed(between: (folder: string) => void = () => undefined): Promise<void> {
     await this.server.kill();
+    between(this.folder);
     await this.start();
   }
 

@@ -4,12 +4,6 @@ import { absolute, minus, type Money } from '../number/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../orders/index.ts';
 import { valueAt, type Position } from '../portfolio/index.ts';
 
-/** What a position risked when a stop first worked for it, in what its instrument settles in. */
-export interface FirstRisk {
-  readonly long: boolean;
-  readonly risk: Money;
-}
-
 const waitsAsStop = (order: Order): boolean =>
   order.triggeredAt === null && !isFinished(order) && (order.acknowledged === 'accepted' || order.heldBy === 'here');
 
@@ -29,14 +23,13 @@ function* stopsAtWork(long: boolean, orders: Iterable<Order>, plans: Iterable<Ru
 /**
  * |average − stop| × quantity × multiplier of an open position, of several stops the nearest.
  *
- * @returns null where no stop works for it
+ * @returns in what the instrument settles in; null where no stop works for it
  */
-export function firstRiskOf(instrument: Instrument, position: Position, orders: Iterable<Order>, plans: Iterable<RunningPlan>): FirstRisk | null {
-  const long = position.quantity > 0;
+export function firstRiskOf(instrument: Instrument, position: Position, orders: Iterable<Order>, plans: Iterable<RunningPlan>): Money | null {
   let nearest: Money | null = null;
-  for (const stop of stopsAtWork(long, orders, plans)) {
+  for (const stop of stopsAtWork(position.quantity > 0, orders, plans)) {
     const risk = absolute(minus(position.cost, valueAt(instrument, sizeOf(position.quantity), stop)));
     if (nearest === null || risk < nearest) nearest = risk;
   }
-  return nearest === null ? null : { long, risk: nearest };
+  return nearest;
 }

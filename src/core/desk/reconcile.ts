@@ -1,6 +1,6 @@
 import { canonical } from '../canonical.ts';
 import { formatQuantity } from '../instrument/index.ts';
-import { formatMoney } from '../number/index.ts';
+import { MONEY_DECIMALS, formatMoney, formatScaled } from '../number/index.ts';
 import { isFinished, isHere, orderSentence, orderState, refusalText, type Order, type OrderReport } from '../orders/index.ts';
 import { reducibleBy, type AccountBook } from '../portfolio/index.ts';
 import { RULE_NAMES, changedRules, chained, locksAt, ruleText, tighterOf, withRule, type Locks, type RiskRules, type RuleName } from '../risk/index.ts';
@@ -173,6 +173,8 @@ function differingBook(state: AccountState, theirs: AccountBook, facts: Facts): 
 function linesOf(book: AccountBook, facts: Facts): Map<string, string> {
   const lines = new Map([['cash', formatMoney(book.cash, 'EUR')]]);
   for (const { asset, purpose, total } of book.wallets) lines.set(`the ${purpose} wallet of ${asset}`, formatMoney(total, asset === 'CARB' ? 'CARB' : 'EUR'));
+  for (const { kind, basis, rate, from } of [...(book.commission ?? []), ...(book.coming ?? [])])
+    lines.set(`the commission on ${kind}s from ${from} on`, `${formatScaled(rate, MONEY_DECIMALS)} ${basis}`);
   for (const position of Object.values(book.positions)) {
     if (position.quantity === 0) continue;
     const instrument = facts.instrument(position.instrument);

@@ -25,15 +25,17 @@ import {
   bookSettlement,
   cashMoved,
   openAccount,
+  positionOf,
   type AccountBook,
   type AccountTerms,
   type CashRequest,
+  type Position,
 } from '../portfolio/index.ts';
 import { newRiskState, withDay, withFill, withTaken, type CountedFill, type RiskState } from '../risk/index.ts';
 import { formatDay, type Side } from '../market/index.ts';
 import type { Asked, Entry } from './entries.ts';
 import { claimsOf, type Claim } from './claims.ts';
-import { firstRiskOf, type FirstRisk } from './first-risk.ts';
+import { firstRiskOf } from './first-risk.ts';
 
 /** A fill with what its execution report says of the order after it. */
 export interface Fill {
@@ -103,7 +105,7 @@ export interface AccountState {
   readonly cash: Map<string, KnownCash>;
   risk: RiskState;
   /** What open positions risked when a stop first worked for them, by instrument. */
-  readonly firstRisks: Map<string, FirstRisk>;
+  readonly firstRisks: Map<string, Money>;
   /** Since when what is held here is cut off; null while it is not. */
   cutOffSince: number | null;
   lastReport: number;
@@ -196,21 +198,27 @@ export interface FoldFacts {
 export function foldEntry(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
   if (entry.seq <= state.lastEntry) return NOTHING;
   state.lastEntry = entry.seq;
+  const before = state.book;
   const touched = applied(state, entry, facts);
-  for (const id of new Set([...touched.positions, ...(entry.instrument === null ? [] : [entry.instrument])])) noteFirstRisk(state, id, facts);
+  for (const id of new Set([...touched.positions, ...(entry.instrument === null ? [] : [entry.instrument])]))
+    noteFirstRisk(state, positionOf(before, id), touched, facts);
   return touched;
 }
 
-/** A position keeps what it risked first until it is flat or turns over. */
-function noteFirstRisk(state: AccountState, id: string, facts: FoldFacts): void {
-  const position = state.book.positions[id];
-  const open = position !== undefined && position.quantity !== 0;
-  const known = state.firstRisks.get(id);
-  if (known && (!open || known.long !== position.quantity > 0)) state.firstRisks.delete(id);
-  if (!open || state.firstRisks.has(id)) return;
-  const orders = [...workingIn(state, id)].map(({ order }) => order);
-  const first = firstRiskOf(facts.instrument(id), position, orders, plansIn(state, id));
-  if (first) state.firstRisks.set(id, first);
+/**
+ * A position keeps what it risked first until it is flat or turns over. All that works is looked at as it begins;
+ * afterwards only what an entry touched can begin to count.
+ */
+function noteFirstRisk(state: AccountState, before: Position, { orders, plans }: Touched, facts: FoldFacts): void {
+  const id = before.instrument;
+  const position = positionOf(state.book, id);
+  const begins = Math.sign(position.quantity) !== Math.sign(before.quantity);
+  if (begins) state.firstRisks.delete(id);
+  if (position.quantity === 0 || state.firstRisks.has(id)) return;
+  const of = ({ instrument }: { readonly instrument: string }): boolean => instrument === id;
+  const working = begins ? workingIn(state, id) : orders.filter(({ order }) => of(order));
+  const risk = firstRiskOf(facts.instrument(id), position, [...working].map(({ order }) => order), begins ? plansIn(state, id) : plans.filter(of)); // prettier-ignore
+  if (risk !== null) state.firstRisks.set(id, risk);
 }
 
 function applied(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
@@ -532,7 +540,7 @@ export interface SavedAccount {
   readonly links: readonly PendingLink[];
   readonly cash: readonly KnownCash[];
   readonly risk: RiskState;
-  readonly firstRisks: readonly (readonly [instrument: string, risk: FirstRisk])[];
+  readonly firstRisks: readonly (readonly [instrument: string, risk: Money])[];
   readonly cutOffSince: number | null;
   readonly lastReport: number;
   readonly lastEntry: number;

@@ -23,7 +23,7 @@ import {
   minutesOf,
   nextTradingDay,
   parseDay,
-  formatDay,
+  isDay,
   trailedStop,
   dayStart,
   type Quote,
@@ -272,7 +272,7 @@ class Reading {
       if (one.end === 'cancelled') return { kind: 'gtc' };
       const { date, time } = one.end;
       const day = parseDay(date);
-      if (Number.isNaN(day) || formatDay(day) !== date || !isTradingDay(VENUES[venue], day)) throw fault(one, `${date} is no trading day of ${venue}`);
+      if (!isDay(date) || !isTradingDay(VENUES[venue], day)) throw fault(one, `${date} is no trading day of ${venue}`);
       if (time !== null && !/^([01]?\d|2[0-3]):[0-5]\d$/.test(time)) throw fault(one, `${time} is no time`);
       const until = time === null ? dayStart(venue, nextTradingDay(venue, day)) : localTime(VENUES[venue].zone, day, minutesOf(time.padStart(5, '0')));
       if (until <= this.scene.now) throw fault(one, `${date}${time === null ? '' : ` ${time}`} is past`);

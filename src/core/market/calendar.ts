@@ -13,6 +13,9 @@ const SATURDAY = 6;
 export const formatDay = (day: Day): string => new Date(day * DAY_MS).toISOString().slice(0, 10);
 export const parseDay = (text: string): Day => Math.floor(Date.parse(`${text}T00:00:00Z`) / DAY_MS);
 
+/** Whether a text names a day that there is, as `2026-03-02`. */
+export const isDay = (text: string): boolean => /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(parseDay(text)) && formatDay(parseDay(text)) === text;
+
 /** 0 is Sunday, 6 is Saturday. */
 export const weekday = (day: Day): number => (((day + 4) % 7) + 7) % 7;
 

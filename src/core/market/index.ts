@@ -8,6 +8,7 @@ export {
   dayStart,
   expiryTime,
   formatDay,
+  isDay,
   gtcEnd,
   isTradingDay,
   openBetween,

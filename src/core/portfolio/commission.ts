@@ -1,6 +1,7 @@
-import { NO_MONEY, divideHalfUp, minorUnit, money, moneyOf, type Currency, type Money } from '../number/index.ts';
-import { accepted, refused, type Result } from '../result.ts';
+import { MONEY_DECIMALS, NO_MONEY, divideHalfUp, minorUnit, money, moneyOf, parseScaled, type Currency, type Money } from '../number/index.ts';
 import type { Instrument, InstrumentKind, Quantity } from '../instrument/index.ts';
+import { isDay } from '../market/index.ts';
+import { accepted, refused, type Result } from '../result.ts';
 
 export const COMMISSION_BASES = ['per-order', 'per-unit', 'per-contract', 'percent'] as const;
 export type CommissionBasis = (typeof COMMISSION_BASES)[number];
@@ -73,6 +74,9 @@ export interface CommissionText {
 const MOST_PERCENT = money('100');
 const CONTRACTS: ReadonlySet<InstrumentKind> = new Set(['future', 'option', 'inverse']);
 
+const AMOUNTS = ['rate', 'minimum', 'maximum', 'exchangeFee'] as const;
+const isAmount = (text: string): boolean => (parseScaled(text, MONEY_DECIMALS) ?? -1n) >= 0n;
+
 interface CommissionRefusal {
   readonly path: string;
   readonly message: string;
@@ -95,15 +99,14 @@ export function readCommission(
   if (!kinds.includes(kind)) return refused({ path: '/kind', message: `the account does not trade it; accepted: ${kinds.join(', ')}` });
   const unit = CONTRACTS.has(kind) ? 'per-contract' : 'per-unit';
   if ((basis === 'per-unit' || basis === 'per-contract') && basis !== unit) return refused({ path: '/basis', message: `${kind}s are charged ${unit}` });
-  if (!/^\d{4}-\d{2}-\d{2}$/.test(from) || Number.isNaN(Date.parse(from)) || from <= today)
-    return refused({ path: '/from', message: `must be a day after ${today}, as 2026-03-02` });
-  const amounts = { rate: money(text.rate), exchangeFee: money(text.exchangeFee), minimum: moneyOrNull(text.minimum), maximum: moneyOrNull(text.maximum) };
-  for (const [name, amount] of Object.entries(amounts))
-    if (amount !== null && amount < 0n) return refused({ path: `/${name}`, message: 'must not be below 0' });
-  const { rate, exchangeFee, minimum, maximum } = amounts;
+  if (!isDay(from) || from <= today) return refused({ path: '/from', message: `must be a day after ${today}, as ${today} is written` });
+  for (const name of AMOUNTS) {
+    const asked = text[name];
+    if (asked !== null && !isAmount(asked)) return refused({ path: `/${name}`, message: `must be 0 or more, with at most ${MONEY_DECIMALS} decimals` });
+  }
+  const [rate, exchangeFee] = [money(text.rate), money(text.exchangeFee)];
+  const [minimum, maximum] = [text.minimum, text.maximum].map((one) => (one === null ? null : money(one))) as [Money | null, Money | null];
   if (basis === 'percent' && rate > MOST_PERCENT) return refused({ path: '/rate', message: 'must be at most 100 percent' });
   if (minimum !== null && maximum !== null && minimum > maximum) return refused({ path: '/maximum', message: 'must not be below the minimum' });
   return accepted({ kind, basis, rate, minimum, maximum, exchangeFee, currency: currency(kind), from });
 }
-
-const moneyOrNull = (text: string | null): Money | null => (text === null ? null : money(text));

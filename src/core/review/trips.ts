@@ -216,8 +216,7 @@ export class RoundTrips {
   /** The first stop that works for an open round trip tells its risk. */
   private risk(id: string, { firstRisks }: AccountState): void {
     const at = this.open.get(id);
-    const known = firstRisks.get(id);
-    if (at && at.trip.firstRisk === null && known?.long === at.trip.long) at.trip = { ...at.trip, firstRisk: known.risk };
+    if (at && at.trip.firstRisk === null) at.trip = { ...at.trip, firstRisk: firstRisks.get(id) ?? null };
   }
 }
 

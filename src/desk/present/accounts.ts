@@ -39,7 +39,7 @@ export function presentPosition(state: AccountState, position: Position, market:
       net: money(minus(plus(position.dayRealised, value.dayUnrealised), position.dayFees)),
     },
     openRisk: risk.openRisk === null ? null : money(risk.openRisk),
-    firstRisk: firstRisk === undefined ? null : money(firstRisk.risk),
+    firstRisk: firstRisk === undefined ? null : money(firstRisk),
     unitsWithoutStop: formatQuantity(instrument, risk.unitsWithoutStop),
     settledQuantity: formatQuantity(instrument, settledQuantity(state.book, position.instrument)),
     openedAt: isoOrNull(position.openedAt),

@@ -1,5 +1,5 @@
 import { INSTRUMENT_KINDS, VENUES, type Instrument, type VenueId } from '../../core/instrument/index.ts';
-import { formatDay, isTradingDay, parseDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
+import { formatDay, isDay, isTradingDay, parseDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
 import { formatMoney, plus } from '../../core/number/index.ts';
 import { NONE, dayOf, figuresOf, grouped, hourOf, mondayOf, questionOf, type Grouping } from '../../core/review/index.ts';
 import { mayTrade } from '../../core/portfolio/index.ts';
@@ -31,7 +31,6 @@ export interface Choice {
 const today = (call: Call): Day => tradingDay('HALM', call.desk.now());
 
 /** Whether a text names a day that the calendar has. */
-export const isDay = (text: string): boolean => /^\d{4}-\d\d-\d\d$/.test(text) && !Number.isNaN(parseDay(text)) && formatDay(parseDay(text)) === text;
 const HOURS = Array.from({ length: 24 }, (_, hour) => String(hour).padStart(2, '0'));
 const NO_DAY = 'must be a day such as 2026-03-02';
 
