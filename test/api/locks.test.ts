@@ -1,6 +1,7 @@
 import { copyFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
+import { NO_RULES, rulesText } from '../../src/core/risk/index.ts';
 import { Client, dropFolder, newFolder, startServer, writeTape, type Server } from '../support/server.ts';
 
 const G = 'GANET.HALM';
@@ -8,11 +9,7 @@ const START = Date.parse('2026-03-02T09:00:00.000Z');
 const UNTIL = '2026-03-20T09:00:00.000Z';
 const row = (event: string, side: string, price: string): string => `${new Date(START).toISOString()},${G},${event},${side},${price},100000,`;
 const TAPE = writeTape([row('level', 'bid', '41.00'), row('level', 'ask', '41.02'), row('trade', 'buy', '41.02')]);
-const NONE = Object.fromEntries(
-  ['dayLossLimit', 'onDayLoss', 'instrumentLossLimit', 'onInstrumentLoss', 'dayQuantityCap', 'noTradeWindows', 'maxOrderQuantity', 'maxOrderValue'] // prettier-ignore
-    .concat(['maxDistancePercent', 'maxOrdersPerMinute', 'maxPositionQuantity', 'coolDownMinutes', 'coolDownAfterLosses', 'openRisk'])
-    .map((name) => [name, null]),
-);
+const NONE = rulesText(NO_RULES);
 const STRICT = { ...NONE, dayLossLimit: '300.00', onDayLoss: 'close-out', maxOrderQuantity: '100', openRisk: 'warn' };
 
 type Rules = Readonly<Record<string, unknown>> & { readonly version: number };

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { NO_RULES, rulesText } from '../../src/core/risk/index.ts';
 import { START, TapeServer, played } from '../support/tape-server.ts';
 
 const G = 'GANET.HALM';
@@ -42,23 +43,7 @@ const order = (id: string, side: string, more: object = {}) => ({
   quantity: '100',
   ...more,
 });
-const rules = (more: object) => ({
-  dayLossLimit: null,
-  onDayLoss: null,
-  instrumentLossLimit: null,
-  onInstrumentLoss: null,
-  dayQuantityCap: null,
-  noTradeWindows: null,
-  maxOrderQuantity: null,
-  maxOrderValue: null,
-  maxDistancePercent: null,
-  maxOrdersPerMinute: null,
-  maxPositionQuantity: null,
-  coolDownMinutes: null,
-  coolDownAfterLosses: null,
-  openRisk: null,
-  ...more,
-});
+const rules = (more: object) => ({ ...rulesText(NO_RULES), ...more });
 const onTape = (scene: (tape: TapeServer) => Promise<void>): Promise<void> => played(new TapeServer(TAPE), scene);
 const until = (tape: TapeServer, seconds: number): Promise<unknown> => tape.made('/api/clock', { advanceTo: new Date(START + seconds * 1000).toISOString() });
 const setRules = async (tape: TapeServer, more: object): Promise<void> => {

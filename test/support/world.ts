@@ -191,6 +191,9 @@ export class World {
     this.desk.feed.stop();
     this.desk.market.stop();
     const killed = await this.dying();
+    // The dead try nothing again.
+    this.deskStore.fault = () => null;
+    this.deskStore.silent = () => false;
     return World.open(this.lines, { ...this.settings, ...killed });
   }
 

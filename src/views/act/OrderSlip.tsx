@@ -2,14 +2,14 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { useForm } from 'react-hook-form';
 import { answer } from '../../client/answers.ts';
-import { $slip, closeSlip, type OrderSlip as Slip, act, fitting } from '../../client/gestures/index.ts';
+import { $slip, closeSlip, type OrderSlip as Slip, fitting } from '../../client/gestures/index.ts';
 import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Pennant, InstrumentName } from '../../kit/Instrument.tsx';
 import { followDepth, followQuote, instrumentOf, priceOf, quoteOf, type LiveDepth } from '../../live/index.ts';
 import { OpenPairSlip } from './PairSlip.tsx';
-import { SlipFrame } from './SlipFrame.tsx';
+import { SlipFrame, useSending } from './SlipFrame.tsx';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from './OrderForm.tsx';
 
 export function OrderSlip() {
@@ -25,7 +25,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
   const values = form.watch();
   const wish = fitting(wishOf(values, slip.wish));
   const review = useReview(wish);
-  const [sending, setSending] = useState(false);
+  const { sending, send: sendIntent } = useSending(slip.pane);
   // The book that `[` and `]` walk through.
   const depth = useRef<LiveDepth | null>(null);
   useEffect(() => followDepth(slip.wish.instrument, (now) => (depth.current = now)), [slip.wish.instrument]);
@@ -37,19 +37,10 @@ function OpenSlip({ slip }: { slip: Slip }) {
   const line = `Enter sends: ${verb} ${wish.quantity} ${wish.instrument} ${price === undefined ? 'at market' : `at ${price}`}, ${wish.account}`;
 
   const send = (): void => {
-    if (sending) return;
     if (changedEffect) {
       seenEffect();
       answer(slip.pane, 'refused', `its effect changed: it now ${effect}. Enter again to send`);
-      return;
-    }
-    const submitted = act(slip.pane, 'review', { kind: 'place', wish });
-    if (submitted.kind !== 'sent') return;
-    setSending(true);
-    void submitted.done.then((went) => {
-      setSending(false);
-      if (went) closeSlip();
-    });
+    } else sendIntent({ kind: 'place', wish });
   };
   const field = wish.stopPrice === undefined ? 'limitPrice' : 'stopPrice';
   const setPrice = (next: Price): void => form.setValue(field, formatPrice(instrument, next), { shouldDirty: true });

@@ -1,12 +1,11 @@
-import { useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { act, closeSlip, type OrderWish, type PairSlip } from '../../client/gestures/index.ts';
+import { closeSlip, fitting, type OrderWish, type PairSlip } from '../../client/gestures/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
 import { instrumentOf } from '../../live/index.ts';
 import { ReviewLines, stepper, useReview } from './OrderForm.tsx';
 import { HeldHere } from './HeldHere.tsx';
-import { SlipFrame } from './SlipFrame.tsx';
+import { SlipFrame, useSending } from './SlipFrame.tsx';
 
 interface Values {
   buy: string;
@@ -22,22 +21,13 @@ export function OpenPairSlip({ slip }: { slip: PairSlip }) {
   const instrument = instrumentOf(buy.instrument);
   const form = useForm<Values>({ defaultValues: { buy: buy.stopPrice ?? '', sell: sell.stopPrice ?? '', quantity: buy.quantity } });
   const values = form.watch();
-  const [sending, setSending] = useState(false);
-  const legOf = (wish: OrderWish, stopPrice: string): OrderWish => ({ ...wish, stopPrice: stopPrice.trim(), quantity: values.quantity.trim() });
+  const { sending, send: sendIntent } = useSending(slip.pane);
+  const legOf = (wish: OrderWish, stopPrice: string): OrderWish => fitting({ ...wish, stopPrice: stopPrice.trim(), quantity: values.quantity.trim() });
   const pair = [legOf(buy, values.buy), legOf(sell, values.sell)] as const;
   const reviews = [useReview(pair[0]), useReview(pair[1])] as const;
   if (!instrument) return null;
   const plan = typeof buy.exitPlan === 'string' ? buy.exitPlan : null;
-  const send = (): void => {
-    if (sending) return;
-    const submitted = act(slip.pane, 'review', { kind: 'place-pair', pair });
-    if (submitted.kind !== 'sent') return;
-    setSending(true);
-    void submitted.done.then((went) => {
-      setSending(false);
-      if (went) closeSlip();
-    });
-  };
+  const send = (): void => sendIntent({ kind: 'place-pair', pair });
   const field = (name: keyof Values, label: string) => (
     <>
       <label className="text-quiet" htmlFor={`${PREFIX}-${name}`}>

@@ -1,5 +1,5 @@
 import { useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
-import { closeSlip, type Slip } from '../../client/gestures/index.ts';
+import { act, closeSlip, type GestureIntent, type Slip } from '../../client/gestures/index.ts';
 import { FLOAT } from '../../kit/floats.ts';
 import { laidOut } from '../../kit/scale.ts';
 import { clearPlace, type Box } from './slip-place.ts';
@@ -63,4 +63,20 @@ export function SlipFrame({ slip, label, onSend, onKey, children }: Props) {
       {children}
     </div>
   );
+}
+
+/** Sends what a slip says, once: it closes where that went, and stays where it was refused. */
+export function useSending(pane: string): { readonly sending: boolean; readonly send: (intent: GestureIntent) => void } {
+  const [sending, setSending] = useState(false);
+  const send = (intent: GestureIntent): void => {
+    if (sending) return;
+    const submitted = act(pane, 'review', intent);
+    if (submitted.kind !== 'sent') return;
+    setSending(true);
+    void submitted.done.then((went) => {
+      setSending(false);
+      if (went) closeSlip();
+    });
+  };
+  return { sending, send };
 }

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
+import { Heads } from '../../../kit/Heads.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { $accounts, $clock, $session, type AnswerOf, type ApiAccount } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
@@ -76,18 +77,7 @@ function Beside({ accounts }: { accounts: readonly string[] }) {
   const all = useStore($accounts);
   return (
     <table className="list w-full" aria-label="All accounts">
-      <thead>
-        <tr>
-          <th scope="col" className="text-left">
-            account
-          </th>
-          {BESIDE.map((field) => (
-            <th key={field} scope="col" className="text-right">
-              {BESIDE_WORDS[field]}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <Heads names={['account', ...BESIDE.map((field) => BESIDE_WORDS[field])]} />
       <tbody>
         {accounts.flatMap((id) => {
           const of = all[id];

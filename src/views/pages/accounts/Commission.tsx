@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { COMMISSION_BASES, type CommissionBasis } from '../../../core/portfolio/index.ts';
 import { Button } from '../../../kit/Button.tsx';
+import { Heads } from '../../../kit/Heads.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { problemWords, refreshAccounts, request, type ApiAccount } from '../../../live/index.ts';
 import { Section } from '../settings/Section.tsx';
@@ -56,15 +57,7 @@ export function CommissionSchedule({ account, lines, today }: { account: string;
   return (
     <Section title="Commission" about="A side, from the day it is in force. The minimum is charged with an order's first fill.">
       <table className="list w-full">
-        <thead>
-          <tr>
-            {['kind', 'rate', 'at least', 'at most', 'exchange', 'in force from'].map((head, i) => (
-              <th key={head} scope="col" className={i > 0 ? 'text-right' : 'text-left'}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <Heads names={['kind', 'rate', 'at least', 'at most', 'exchange', 'in force from']} />
         <tbody>
           {lines.map((line) => (
             <tr key={`${line.kind} ${line.from}`} className={line.from > today ? 'text-quiet' : ''}>

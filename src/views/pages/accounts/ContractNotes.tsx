@@ -1,3 +1,4 @@
+import { Heads } from '../../../kit/Heads.tsx';
 import { useState } from 'react';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { clockText } from '../../../kit/clock.ts';
@@ -65,15 +66,7 @@ function Detail({ note }: { note: Note }) {
         {note.settlesOn === null ? '' : `; settles on ${note.settlesOn}`}
       </p>
       <table className="list my-1 w-full">
-        <thead>
-          <tr>
-            {['time', 'quantity', 'price', 'fee'].map((head, i) => (
-              <th key={head} scope="col" className={i === 0 ? 'text-left' : 'text-right'}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <Heads names={['time', 'quantity', 'price', 'fee']} />
         <tbody>
           {note.fills.map((fill) => (
             <tr key={fill.id}>

@@ -1,3 +1,4 @@
+import { Heads } from '../../../kit/Heads.tsx';
 import { resultClass, signed, signedShort } from '../../../kit/Figure.tsx';
 import type { AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
@@ -40,15 +41,7 @@ export function SpanTable({ title, span }: { title: string; span: Span }) {
         </p>
       )}
       <table className="list w-full">
-        <thead>
-          <tr>
-            {['what', 'net', 'count', 'won', 'a day'].map((head, i) => (
-              <th key={head} scope="col" className={i > 0 ? 'text-right' : 'text-left'}>
-                {head}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <Heads names={['what', 'net', 'count', 'won', 'a day']} />
         <tbody>
           {rows.map(([words, figures, strong]) => (
             <tr key={words} className={strong ? 'font-semibold' : ''}>

@@ -7,6 +7,7 @@ import { dragsStop } from '../../../client/would-risk.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, signed } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
+import { usePutBack } from '../../../kit/put-back.ts';
 import { laidOut } from '../../../kit/scale.ts';
 import { isWorking, priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
@@ -203,22 +204,11 @@ function HookTag({ id, order, more, held, instrument, model, draggable, ringed, 
   const price = markPrice(order, instrument);
   const [to, setTo] = useState<Price | null>(null);
   const began = useRef<{ y: number; top: number } | null>(null);
-  useEffect(() => {
-    const back = (): void => {
-      began.current = null;
-      setTo(null);
-      model.view.frozen = false;
-    };
-    const onKey = (event: KeyboardEvent): void => {
-      if (event.key === 'Escape') back();
-    };
-    window.addEventListener('blur', back);
-    window.addEventListener('keydown', onKey);
-    return () => {
-      window.removeEventListener('blur', back);
-      window.removeEventListener('keydown', onKey);
-    };
-  }, [model]);
+  usePutBack(() => {
+    began.current = null;
+    setTo(null);
+    model.view.frozen = false;
+  });
   // While a stop of the position is dragged the rail shows what the day would then stand to lose.
   useEffect(() => {
     if (to === null || price === null || !stop || held?.mark == null || leavesWith(order, to, held, instrument) === null) return undefined;

@@ -6,6 +6,7 @@ import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
 import { addTicks, asPrice, formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { usePutBack } from '../../../kit/put-back.ts';
 import { laidOut } from '../../../kit/scale.ts';
 import { quoteOf, type ApiPosition } from '../../../live/index.ts';
 import { snap, type ChartModel } from './model.ts';
@@ -44,21 +45,7 @@ export function PositionHandle({ id, held, instrument, model, draggable, redraw 
     model.view.frozen = false;
     redraw();
   };
-  useEffect(() => {
-    const away = (): void => {
-      began.current = null;
-      setTo(null);
-    };
-    const onKey = (event: KeyboardEvent): void => {
-      if (event.key === 'Escape') away();
-    };
-    window.addEventListener('blur', away);
-    window.addEventListener('keydown', onKey);
-    return () => {
-      window.removeEventListener('blur', away);
-      window.removeEventListener('keydown', onKey);
-    };
-  }, []);
+  usePutBack(back);
   const pull = (next: Price): void => {
     model.view.frozen = true;
     setTo(next);

@@ -1,5 +1,6 @@
 import { X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
+import { usePutBack } from '../../../kit/put-back.ts';
 import { laidOut } from '../../../kit/scale.ts';
 import { TRAVEL_PX } from '../../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
@@ -85,22 +86,10 @@ function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: n
   const began = useRef<{ y: number; id: number } | null>(null);
   const kind = order.stopPrice !== null && order.triggeredAt === null ? ' stop' : '';
   const pending = order.state.startsWith('pending');
-  // Losing the window or Esc puts the pin back.
-  useEffect(() => {
-    const back = (): void => {
-      began.current = null;
-      setShift(0);
-    };
-    const onKey = (event: KeyboardEvent): void => {
-      if (event.key === 'Escape') back();
-    };
-    window.addEventListener('blur', back);
-    window.addEventListener('keydown', onKey);
-    return () => {
-      window.removeEventListener('blur', back);
-      window.removeEventListener('keydown', onKey);
-    };
-  }, []);
+  usePutBack(() => {
+    began.current = null;
+    setShift(0);
+  });
   const rows = Math.round(shift / ROW_PX);
   const to = prices[row + rows];
   return (
