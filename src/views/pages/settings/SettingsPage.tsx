@@ -38,7 +38,7 @@ export default function SettingsPage() {
   if (state !== 'known') return <div className="skeleton h-full" role="status" aria-label="Loading the settings" />;
   return (
     <>
-      <div className="columns-[380px] gap-4 [&>*]:mb-4 [&>*]:break-inside-avoid">
+      <div className="mb-4 columns-[380px] gap-4 [&>*]:mb-4 [&>*]:break-inside-avoid">
         <Section title="Look">
           <Field label="Theme">
             <Choice label="Theme" value={settings.theme} options={THEMES} onPick={setTheme} />
