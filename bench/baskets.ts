@@ -2,6 +2,9 @@ import { Client, dropFolder, newFolder, startServer, tapeMarket, writeTape } fro
 import { ms, percentile, times, type Figure } from './table.ts';
 
 const ROWS = 200;
+/** Baskets that are sent, each once. */
+const SENDS = 9;
+const GIVE_UP_MS = 10_000;
 const ROUNDS = 20;
 
 /** A basket of 200 rows: checked as a whole, and sent at once; beside one order of it by itself. */
@@ -36,14 +39,8 @@ export async function baskets(): Promise<Figure[]> {
     single.push(await inServer('/api/orders', { clientOrderId: `s${i}`, ...order }));
   }
   await client.post('/api/orders/cancel', { account: 'MAIN' });
-  const from = performance.now();
-  const run = await client.post('/api/baskets/bench/send', { percent: '100', pace: 'at-once', clientRunId: 'bench' });
-  const { id } = run.body as { id: string };
-  for (;;) {
-    const { rows: now } = (await client.get(`/api/basket-runs/${id}`)).body as { rows: { orderId: string | null }[] };
-    if (now.every(({ orderId }) => orderId !== null)) break;
-  }
-  const committed = performance.now() - from;
+  const committed: number[] = [];
+  for (let i = 0; i < SENDS; i++) committed.push(await sentAtOnce(client, `bench-${i}`, rows));
   await server.stop();
   dropFolder(folder);
   const one = percentile(single, 0.5);
@@ -56,11 +53,27 @@ export async function baskets(): Promise<Figure[]> {
       wanted: '≤ 60 ms',
     },
     {
-      what: '200 rows sent at once: all intents committed, seen over HTTP',
-      value: ms(committed),
+      what: '200 rows sent at once: all intents committed, seen over HTTP, median',
+      value: `${ms(percentile(committed, 0.5))}, the first ${ms(committed[0] ?? NaN)}`,
       baseline: `${ms(one * ROWS)} one after another`,
-      ratio: times(committed / (one * ROWS)),
+      ratio: times(percentile(committed, 0.5) / (one * ROWS)),
       wanted: '≤ 40 ms',
     },
   ];
+}
+
+/** Milliseconds until each row of a new basket has its order. */
+async function sentAtOnce(client: Client, name: string, rows: readonly object[]): Promise<number> {
+  await client.post('/api/baskets', { name, rows });
+  const from = performance.now();
+  const run = await client.post(`/api/baskets/${name}/send`, { percent: '100', pace: 'at-once', clientRunId: name });
+  const { id } = run.body as { id: string };
+  for (;;) {
+    const { rows: now } = (await client.get(`/api/basket-runs/${id}`)).body as { rows: { orderId: string | null }[] };
+    if (now.every(({ orderId }) => orderId !== null)) break;
+    if (performance.now() - from > GIVE_UP_MS) throw new Error(`${name} was not sent whole`);
+  }
+  const committed = performance.now() - from;
+  await client.post('/api/orders/cancel', { account: 'MAIN' });
+  return committed;
 }

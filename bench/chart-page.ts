@@ -3,7 +3,7 @@ import 'chartjs-adapter-luxon';
 import { CandlestickController, CandlestickElement, OhlcController, OhlcElement } from 'chartjs-chart-financial';
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { Chance } from '../src/core/random/index.ts';
-import { makeChart } from '../src/views/panes/chart/market-chart.ts';
+import { makeChart } from '../src/views/panes/chart/canvas.ts';
 import { newModel } from '../src/views/panes/chart/model.ts';
 
 Chart.register(CandlestickController, CandlestickElement, OhlcController, OhlcElement, CategoryScale, LinearScale, TimeScale, TimeSeriesScale);

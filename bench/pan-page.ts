@@ -1,7 +1,7 @@
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { Chance } from '../src/core/random/index.ts';
 import { STUDIES, StudySeries } from '../src/core/study/index.ts';
-import { makeChart } from '../src/views/panes/chart/market-chart.ts';
+import { makeChart } from '../src/views/panes/chart/canvas.ts';
 import { newModel } from '../src/views/panes/chart/model.ts';
 
 const BARS = 100_000;

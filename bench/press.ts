@@ -10,7 +10,7 @@ const LATENCY_MS = 15;
 const FROM_BEST = 5;
 
 /** Quotes that change by size alone, so that the ladder's rows stand still. */
-function steadyTape(): string {
+export function steadyTape(): string {
   const start = Date.parse('2026-03-02T09:00:00.000Z');
   const ids = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
   const iso = (at: number): string => new Date(at).toISOString();

@@ -1,9 +1,10 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { busyWorkspace, longDay, openWorkspace, panAndZoom } from './browser.ts';
+import { busyWorkspace, liveChain, longDay, openWorkspace, panAndZoom } from './browser.ts';
 import { baskets } from './baskets.ts';
 import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { finding, options, phrases } from './finding.ts';
+import { boundKeys } from './keys.ts';
 import { matching } from './matching.ts';
 import { pressToRow } from './press.ts';
 import { rules, triggers } from './rules.ts';
@@ -27,9 +28,11 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['baskets', baskets],
   ['chart', chart],
   ['pan', panAndZoom],
+  ['chain', liveChain],
   ['open', openWorkspace],
   ['busy', busyWorkspace],
   ['press', pressToRow],
+  ['keys', boundKeys],
   ['orders', orderLatency],
   ['first-orders', firstOrders],
   ['tape', tapeRows],

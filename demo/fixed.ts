@@ -24,6 +24,7 @@ const base = {
   strike: null,
   right: null,
   fundamentals: null,
+  listsOn: null,
 } as const;
 
 /** What an issuer earns and pays, from its ticker alone: both listings of a company say the same. */

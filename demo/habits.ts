@@ -299,10 +299,11 @@ const TOO_MANY = 4;
 const BEYOND_LIMIT = 1.6;
 const WEEK_MS = 7 * 86_400_000;
 
-/** The liquid shares, those of the fixed world and what is held left out. */
+/** The liquid shares, those of the fixed world, what is not listed yet and what is held left out. */
 function pools(world: DemoWorld, fixed: ReadonlySet<string>): { traded: Profile[]; held: Profile[] } {
   const liquid = world.profiles
     .filter(({ instrument, price }) => instrument.kind === 'share' && instrument.venue === 'HALM' && !fixed.has(instrument.id) && price > 8 && price < 90)
+    .filter(({ instrument }) => instrument.listsOn === null)
     .sort((a, b) => b.dailyVolume * b.price - a.dailyVolume * a.price)
     .slice(0, LIQUID);
   const sectors = new Set<string | null>();

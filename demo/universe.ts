@@ -2,6 +2,7 @@ import type { Instrument } from '../src/core/instrument/index.ts';
 import { Chance, textKey } from '../src/core/random/index.ts';
 import type { DemoWorld, Profile } from '../src/venue/demo-market/profile.ts';
 import { FIXED_INSTRUMENTS, fund, fundamentalsOf, future, option, share, spot } from './fixed.ts';
+import { makeNewIssues } from './new-issues.ts';
 import { COAST_NEWS, COMMODITIES, COMPANY_NEWS, EXPIRIES, PLACES, SECTORS, SPOT_ASSETS } from './words.ts';
 
 const SHARES = 520;
@@ -25,7 +26,16 @@ export function demoWorld(seed: number): DemoWorld {
   const taken = new Set(FIXED_INSTRUMENTS.map((instrument) => instrument.ticker));
   const shares = makeShares(seed, taken);
   profiles.push(...shares, ...makeListings(seed, shares), ...makeFunds(seed, taken), ...makeFutures(), ...makeOptions(shares), ...makeSpots());
-  return { profiles: profiles.map(withFundamentals), sectors: SECTORS.map((sector) => sector.name), companyNews: COMPANY_NEWS, coastNews: COAST_NEWS };
+  const { profiles: offered, issues } = makeNewIssues(seed, new Set(profiles.map(({ instrument }) => instrument.name)), (place, chance) =>
+    makeTicker(place, chance, taken),
+  );
+  return {
+    profiles: [...profiles, ...offered].map(withFundamentals),
+    sectors: SECTORS.map((sector) => sector.name),
+    companyNews: COMPANY_NEWS,
+    coastNews: COAST_NEWS,
+    issues,
+  };
 }
 
 function withFundamentals(profile: Profile): Profile {

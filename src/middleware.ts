@@ -31,12 +31,7 @@ export const onRequest = defineMiddleware(async (context, next) => {
       locals.credential = locals.session && { id: locals.session.id, until: locals.session.expiresAt };
     }
   }
-  const response = api ? (guard(context.locals, request, url.pathname, at !== null) ?? (await next())) : await page(context.locals, url.pathname, next);
-  response.headers.set('x-content-type-options', 'nosniff');
-  response.headers.set('referrer-policy', 'same-origin');
-  response.headers.set('x-frame-options', 'SAMEORIGIN');
-  response.headers.set('cross-origin-opener-policy', 'same-origin');
-  return response;
+  return api ? (guard(context.locals, request, url.pathname, at !== null) ?? next()) : page(context.locals, url.pathname, next);
 });
 
 /** Why an API call may not go on, or null. */

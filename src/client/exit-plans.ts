@@ -16,6 +16,9 @@ export function setPlanFor(account: string, instrument: string, name: string | n
 /** An exit that waits here: no order stands for it before it fires. */
 export interface HereLeg {
   readonly key: string;
+  readonly plan: Pick<ApiRunningPlan, 'id' | 'account' | 'instrument'>;
+  /** Counted from 0. */
+  readonly step: number;
   readonly name: 'stop' | 'target';
   readonly price: string;
   readonly quantity: string;
@@ -32,7 +35,7 @@ export function hereLegs(plans: Iterable<ApiRunningPlan>, account: string, instr
         const leg = step[name];
         if (step.state !== 'armed' || leg === null || leg.price === null || leg.orderId !== null) return [];
         const quantity = String(Number((Number(step.quantity) - Number(step.closedQuantity)).toFixed(8)));
-        return [{ key: `${plan.id} ${i} ${name}`, name, price: leg.price, quantity, suspended: plan.state !== 'armed' }];
+        return [{ key: `${plan.id} ${i} ${name}`, plan, step: i, name, price: leg.price, quantity, suspended: plan.state !== 'armed' }];
       }),
     );
   });

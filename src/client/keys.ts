@@ -17,6 +17,8 @@ export interface Command {
   readonly cannot?: () => string | null;
   /** Walking and panning go on while the key is held; what sends, opens or takes away never does. */
   readonly repeats?: true;
+  /** It does something to an order: it has its key where that may be, and is in no list of things to do. */
+  readonly order?: true;
   readonly run: () => void;
 }
 
@@ -57,6 +59,7 @@ export function chordOf({ key, ctrl, alt, meta, shift }: { key: string; ctrl: bo
  */
 export class KeyRouter {
   private readonly owners: KeyOwner[] = [];
+  private last: { readonly chord: string; readonly at: number } | null = null;
 
   /** @returns gives the keys back */
   own(owner: KeyOwner): () => void {
@@ -74,6 +77,11 @@ export class KeyRouter {
     return last < 0 ? all : all.slice(0, last + 1);
   }
 
+  /** The key that did something last, if that was within so many milliseconds. */
+  ranWithin(ms: number): string | null {
+    return this.last !== null && performance.now() - this.last.at <= ms ? this.last.chord : null;
+  }
+
   route({ chord, repeat, caret }: KeyPress): Routed {
     if (caret && (PLAIN.test(chord) || !/^(Ctrl\+|Alt\+|F\d|Shift\+F\d)/.test(chord) || /^Ctrl\+[ACVXZY]$/.test(chord))) return 'nobody';
     const having = this.having();
@@ -87,6 +95,7 @@ export class KeyRouter {
       if (repeat && !command.repeats) return 'refused';
       const why = command.cannot?.() ?? null;
       if (why === null) {
+        this.last = { chord, at: performance.now() };
         command.run();
         return 'ran';
       }
@@ -99,6 +108,14 @@ export class KeyRouter {
 
 /** This window's keys. */
 export const keys = new KeyRouter();
+
+const ARROWS: Readonly<Record<string, string>> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓' };
+
+/** A chord as it stands on the keys: modifiers by words, letters in capitals. */
+export function keyWords(chord: string): string {
+  const [, held = '', key = ''] = /^((?:\w+\+)*)(.+)$/u.exec(chord) ?? [];
+  return `${held.replaceAll('+', ' ')}${ARROWS[key] ?? (key.length === 1 ? key.toUpperCase() : key)}`;
+}
 
 /** A command by the name that a key can be bound to: its words, as far as a colon. */
 export const commandId = ({ words }: Command): string =>
@@ -126,4 +143,15 @@ export function runCommand(id: string): string | null {
     return why;
   }
   return `nothing here does “${id.replaceAll('-', ' ')}” now`;
+}
+
+/** The order layer's own keys: they act while it is held open only. */
+export const LAYER = 'Order layer';
+
+/** Every command that somebody has now but those that touch an order, each once. */
+export function doable(): Command[] {
+  const owners = brought().filter(({ name }) => name !== LAYER);
+  const found = new Map<string, Command>();
+  for (const command of owners.flatMap((owner) => owner.commands())) if (!command.order && !found.has(command.words)) found.set(command.words, command);
+  return [...found.values()];
 }

@@ -6,7 +6,8 @@ type Held = Pick<ApiPosition, 'quantity' | 'averagePrice' | 'mark'>;
 /** A figure as a multiple of what was risked first, with one decimal; null where no stop has worked for the position. */
 export function inR(money: string, firstRisk: string | null): string | null {
   const risk = firstRisk === null ? 0 : Number(firstRisk);
-  return risk > 0 ? (Number(money) / risk).toFixed(1) : null;
+  // Half a tenth below nothing is nothing, not less than it.
+  return risk > 0 ? (Number(money) / risk).toFixed(1).replace(/^-0\.0$/, '0.0') : null;
 }
 
 /** The open result in percent of what the position cost; null while it is flat. */

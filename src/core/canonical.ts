@@ -3,8 +3,10 @@ export function canonical(value: unknown): string {
   if (typeof value === 'bigint') return `${value.toString()}n`;
   if (value === null || typeof value !== 'object') return JSON.stringify(value) ?? 'null';
   if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
-  const parts = Object.entries(value)
-    .filter(([, part]) => part !== undefined)
-    .sort(([a], [b]) => (a < b ? -1 : 1));
-  return `{${parts.map(([key, part]) => `${JSON.stringify(key)}:${canonical(part)}`).join(',')}}`;
+  let text = '';
+  for (const key of Object.keys(value).sort()) {
+    const part = (value as Record<string, unknown>)[key];
+    if (part !== undefined) text += `${text === '' ? '' : ','}${JSON.stringify(key)}:${canonical(part)}`;
+  }
+  return `{${text}}`;
 }

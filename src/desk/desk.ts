@@ -33,7 +33,7 @@ import {
   type Touched,
   type Working,
 } from '../core/desk/index.ts';
-import type { CashRequest, Commission, Market } from '../core/portfolio/index.ts';
+import type { Application, CashRequest, Commission, Market, NewIssue } from '../core/portfolio/index.ts';
 import type { RiskState } from '../core/risk/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
 import type { Armed, Headline, OrderStanding, StreamItem } from '../venue/messages.ts';
@@ -69,6 +69,7 @@ export type Outcome =
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orders: readonly Order[]; readonly made: boolean }
   | { readonly kind: 'plan'; readonly plan: RunningPlan }
   | { readonly kind: 'cash'; readonly request: CashRequest; readonly made: boolean }
+  | { readonly kind: 'application'; readonly application: Application; readonly made: boolean }
   | { readonly kind: 'risk'; readonly risk: RiskState; readonly made: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Order[]; readonly closing: readonly Order[]; readonly refused: readonly RefusedOrder[] };
 
@@ -316,6 +317,12 @@ export class Desk {
           if (!known) throw new Error(`the request ${answer.requestId} is gone`);
           return accepted({ kind: 'cash', request: known.request, made: answer.made });
         }
+        case 'application': {
+          await this.waitForVenue();
+          const known = this.account(account).applications.get(answer.applicationId);
+          if (!known) throw new Error(`the application ${answer.applicationId} is gone`);
+          return accepted({ kind: 'application', application: known.application, made: answer.made });
+        }
         case 'done':
           return accepted({ kind: 'done' });
         case 'many':
@@ -324,6 +331,11 @@ export class Desk {
           return answer satisfies never;
       }
     }
+  }
+
+  /** What is offered for the first time, or was. */
+  newIssues(): Promise<readonly NewIssue[]> {
+    return this.broker.newIssues();
   }
 
   /** All checks of an order without sending it. */

@@ -8,7 +8,7 @@ import type { DepthView, Headline, OrderStanding, Print } from '../venue/message
 import type { MarketData } from './market-data.ts';
 import type { DeskLink, Prices, VenueClock } from './outside.ts';
 import type { EntryQuery, FillQuery, OrderQuery } from './store.ts';
-import { Hub, parseTopic, type AccountTopic, type Connection, type UserTopic } from './hub.ts';
+import { Hub, accountEvent, parseTopic, type AccountTopic, type Connection, type UserTopic } from './hub.ts';
 import type { MarketListener } from './market-data.ts';
 import {
   isoTime,
@@ -199,17 +199,19 @@ export class Feed implements MarketListener {
   tellEntry(state: AccountState | null, entry: Entry, touched: Touched): void {
     let id = entry.seq * EVENTS_AN_ENTRY;
     const account = state?.terms.id ?? null;
-    const tell = (topic: AccountTopic, data: unknown): void => this.hub.tell({ id: id++, topic, account, data: JSON.stringify(data) });
+    const tell = (topic: AccountTopic, data: () => unknown): void => this.hub.tell(accountEvent(id++, topic, account, data));
+    // What stands by itself is put in words for a listener; what moves on is told as it is now.
+    const tellNow = (topic: AccountTopic, data: unknown): void => tell(topic, () => data);
     for (const { order } of touched.orders) tell('orders', this.orderOf(order));
-    for (const fill of touched.fills) tell('fills', presentFill(this.desk.instrument(fill.instrument), fill));
+    for (const fill of touched.fills) tell('fills', () => presentFill(this.desk.instrument(fill.instrument), fill));
     for (const id of state ? positionsTouched(state, touched) : []) {
       const position = state?.book.positions[id];
-      if (state && position) tell('positions', this.positionOf(state, position));
+      if (state && position) tellNow('positions', this.positionOf(state, position));
     }
-    if (state && touched.risk) tell('risk', this.riskOf(state));
-    for (const plan of state ? touched.plans : []) if (state) tell('plans', this.planOf(state, plan));
-    tell('activity', presentEntry(entry));
-    if (touched.orders.length + touched.positions.length > 0) void this.desk.market.followWanted();
+    if (state && touched.risk) tellNow('risk', this.riskOf(state));
+    for (const plan of state ? touched.plans : []) if (state) tellNow('plans', this.planOf(state, plan));
+    tell('activity', () => presentEntry(entry));
+    if (touched.orders.length + touched.positions.length > 0) this.desk.market.follow(entry.instrument);
   }
 
   /** The snapshot of a topic for one connection. */
@@ -307,9 +309,10 @@ export class Feed implements MarketListener {
     this.moved.clear();
   }
 
-  private orderOf(order: Order): unknown {
+  private orderOf(order: Order): () => unknown {
     if (isFinished(order)) this.standings.delete(order.id);
-    return presentOrder(this.desk.instrument(order.instrument), order, this.standings.get(order.id) ?? null);
+    const standing = this.standings.get(order.id) ?? null;
+    return () => presentOrder(this.desk.instrument(order.instrument), order, standing);
   }
 
   /** Tells the accounts that somebody follows how their orders' queues moved. */
@@ -323,7 +326,7 @@ export class Feed implements MarketListener {
         const before = this.standings.get(id);
         if (!order || isFinished(order) || (before?.ahead === standing.ahead && before.price === standing.price)) continue;
         this.standings.set(id, standing);
-        this.hub.tellFigures('orders', account, () => JSON.stringify(this.orderOf(order)));
+        this.hub.tellFigures('orders', account, () => JSON.stringify(this.orderOf(order)()));
       }
     }
   }

@@ -46,8 +46,15 @@ export interface AccountEvent {
   readonly topic: AccountTopic;
   /** Null for what everybody may read. */
   readonly account: string | null;
-  readonly data: string;
+  /** As JSON, made when somebody first hears it. */
+  readonly data: () => string;
 }
+
+/** An event whose words are made once, and only for a listener. */
+export const accountEvent = (id: number, topic: AccountTopic, account: string | null, data: () => unknown): AccountEvent => {
+  let text: string | null = null;
+  return { id, topic, account, data: () => (text ??= JSON.stringify(data())) };
+};
 
 /** A session or a token, by its id. */
 export interface Credential {
@@ -241,7 +248,7 @@ export class Hub {
       event.account === null
         ? [event.topic, ...connection.accounts.map((account) => `${event.topic}:${account}`)]
         : [event.topic, `${event.topic}:${event.account}`];
-    for (const name of names) if (connection.topics.has(name)) connection.send(topicFrame('change', name, event.data, event.id));
+    for (const name of names) if (connection.topics.has(name)) connection.send(topicFrame('change', name, event.data(), event.id));
   }
 
   private flush(): void {

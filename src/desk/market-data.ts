@@ -133,6 +133,11 @@ export class MarketData implements Market {
     return this.watching;
   }
 
+  /** Sees to it that an instrument, or with null all that is wanted, is kept awake; what is no longer wanted is let go in its own time. */
+  follow(instrument: string | null): void {
+    if (instrument === null || !this.watched.has(instrument)) void this.followWanted();
+  }
+
   private async updateWatch(): Promise<void> {
     const { quotes, depths } = this.wanted();
     const now = Date.now();

@@ -1,7 +1,7 @@
 import { formatPrice, formatQuantity, asQuantity, isInverse, type Instrument } from '../core/instrument/index.ts';
 import { expiryTime, type Quote } from '../core/market/index.ts';
-import { impliedVolatility, payoffOf, valueOption, yearsBetween, type OptionTerms, type PayoffLeg } from '../core/options/index.ts';
-import { decimalText } from '../core/scan/index.ts';
+import { dividendYieldAt, optionTerms, payoffOf, readOption, yearsBetween, type OptionReading, type PayoffLeg } from '../core/options/index.ts';
+import { decimalText } from '../core/number/index.ts';
 import type { options, ShapeOf } from '../schemas/shapes.ts';
 import { averageText } from './present/text.ts';
 import type { Desk } from './desk.ts';
@@ -26,8 +26,6 @@ function spotOf(desk: Desk, underlying: Instrument): number | null {
   return mark === null ? null : priceOf(underlying, mark) / 2;
 }
 
-const yieldOf = ({ fundamentals }: Instrument, spot: number): number => Number(fundamentals?.dividendPerShare ?? '0') / spot;
-
 const midOf = (instrument: Instrument, quote: Quote | undefined): number | null =>
   quote?.bid === null || quote?.ask === null || !quote ? null : priceOf(instrument, quote.bid + quote.ask) / 2;
 
@@ -48,16 +46,14 @@ export async function chainOf(desk: Desk, underlying: Instrument, wanted: string
   const listed = expiry === null ? [] : (expiries.get(expiry) ?? []);
   await desk.market.ensure([underlying.id, ...listed.map(({ id }) => id)]);
   const spot = spotOf(desk, underlying);
-  const dividendYield = spot === null ? null : yieldOf(underlying, spot);
+  const dividendYield = spot === null ? null : dividendYieldAt(underlying, spot);
   const end = listed[0] ? expiryTime(listed[0]) : null;
   const years = end === null ? null : yearsBetween(desk.now(), end);
   const cell = (option: Instrument | undefined): Cell => {
     if (!option) return null;
     const quote = desk.quoteOf(option.id);
     const mid = midOf(option, quote);
-    const terms = termsOf(option, spot, years, dividendYield);
-    const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
-    const value = terms && volatility !== null ? valueOption(terms, volatility) : null;
+    const { impliedVolatility, value } = readOption(optionTerms(option, { spot, years, rate: RATE, dividendYield }), mid);
     const held = accounts.reduce((sum, account) => sum + (desk.account(account).book.positions[option.id]?.quantity ?? 0), 0);
     const price = (units: number | null | undefined): string | null => (units === null || units === undefined ? null : formatPrice(option, units as never));
     return {
@@ -67,7 +63,7 @@ export async function chainOf(desk: Desk, underlying: Instrument, wanted: string
       last: price(quote?.last),
       volume: quote ? formatQuantity(option, quote.volume) : null,
       mid: said(mid),
-      impliedVolatility: said(volatility),
+      impliedVolatility: said(impliedVolatility),
       delta: said(value?.delta ?? null),
       gamma: said(value?.gamma ?? null),
       theta: said(value?.theta ?? null),
@@ -93,13 +89,11 @@ export async function chainOf(desk: Desk, underlying: Instrument, wanted: string
   };
 }
 
-/** The greeks of one contract at its mid's volatility; null where that is unknown. */
-function greeksOf(desk: Desk, option: Instrument, spot: number | null, dividendYield: number | null): Greeks | null {
+/** One contract as its mid reads it just now. */
+function readNow(desk: Desk, option: Instrument, spot: number | null, dividendYield: number | null): OptionReading {
   const end = expiryTime(option);
-  const terms = end === null ? null : termsOf(option, spot, yearsBetween(desk.now(), end), dividendYield);
-  const mid = midOf(option, desk.quoteOf(option.id));
-  const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
-  return terms && volatility !== null ? valueOption(terms, volatility) : null;
+  const years = end === null ? null : yearsBetween(desk.now(), end);
+  return readOption(optionTerms(option, { spot, years, rate: RATE, dividendYield }), midOf(option, desk.quoteOf(option.id)));
 }
 
 type Greeks = Readonly<Record<'delta' | 'gamma' | 'theta' | 'vega', number>>;
@@ -117,9 +111,9 @@ export async function heldOf(desk: Desk, underlying: Instrument, accounts: reado
   );
   await desk.market.ensure([underlying.id, ...positions.map(({ instrument }) => instrument.id)]);
   const spot = spotOf(desk, underlying);
-  const dividendYield = spot === null ? null : yieldOf(underlying, spot);
+  const dividendYield = spot === null ? null : dividendYieldAt(underlying, spot);
   const each = positions.map(({ position, instrument }) => ({
-    greeks: instrument.kind === 'option' ? greeksOf(desk, instrument, spot, dividendYield) : STRAIGHT,
+    greeks: instrument.kind === 'option' ? readNow(desk, instrument, spot, dividendYield).value : STRAIGHT,
     units: (position.quantity / 10 ** instrument.quantityDecimals) * instrument.multiplier,
   }));
   const sum = (greek: keyof Greeks): string | null =>
@@ -137,11 +131,6 @@ export async function heldOf(desk: Desk, underlying: Instrument, accounts: reado
     theta: sum('theta'),
     vega: sum('vega'),
   };
-}
-
-function termsOf(option: Instrument, spot: number | null, years: number | null, dividendYield: number | null): OptionTerms | null {
-  if (spot === null || years === null || dividendYield === null || option.strike === null || option.right === null) return null;
-  return { right: option.right, spot, strike: priceOf(option, option.strike), years, rate: RATE, dividendYield };
 }
 
 /** A volatility moved by percentage points; it is never below a thousandth of a point. */
@@ -164,22 +153,20 @@ export async function payoffAsked(
   await desk.market.ensure([underlying.id, ...legs.map(({ instrument }) => instrument)]);
   const spot = spotOf(desk, underlying);
   if (spot === null) return null;
-  const dividendYield = yieldOf(underlying, spot);
+  const dividendYield = dividendYieldAt(underlying, spot);
   const made = legs.map(({ instrument: id, quantity, price }): PayoffLeg => {
     const instrument = desk.instrument(id);
     const end = expiryTime(instrument);
     const own = { quantity: Number(quantity), unit: instrument.multiplier, price: Number(price) };
     if (instrument.kind !== 'option' || end === null || instrument.strike === null || instrument.right === null) return { ...own, option: null };
-    const terms = termsOf(instrument, spot, yearsBetween(desk.now(), end), dividendYield);
-    const mid = midOf(instrument, desk.quoteOf(id));
-    const volatility = terms && mid !== null ? impliedVolatility(terms, mid) : null;
+    const { impliedVolatility } = readNow(desk, instrument, spot, dividendYield);
     return {
       ...own,
       option: {
         right: instrument.right,
         strike: priceOf(instrument, instrument.strike),
         expiresAt: end,
-        volatility: volatility === null ? null : shifted(volatility, volatilityShift),
+        volatility: impliedVolatility === null ? null : shifted(impliedVolatility, volatilityShift),
       },
     };
   });

@@ -1,7 +1,7 @@
 import type { BrokerCommand, BrokerLinkState, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import type { DayFigures, MarketTrade } from '../core/market/index.ts';
-import type { AccountTerms, Commission } from '../core/portfolio/index.ts';
+import type { AccountTerms, Commission, NewIssue } from '../core/portfolio/index.ts';
 import type {
   Armed,
   BarsRequest,
@@ -45,6 +45,8 @@ export interface Broker {
   lodge(account: string, lodged: Lodged): Promise<void>;
   /** Agrees on a line of commission with the broker; resolves to the number of the report that says so. */
   agree(account: string, line: Commission): Promise<number>;
+  /** What is offered for the first time, or was, oldest first. */
+  newIssues(): Promise<NewIssue[]>;
   /** Resolves when all that was sent before has been worked off and told. */
   settled(): Promise<VenueClock>;
   /** Nothing is told before this is called. */

@@ -26,7 +26,7 @@ export function writeFigure(element: HTMLElement, text: string, tint?: 'up' | 'd
 
 const SIGNED = /^-/;
 /** A result as the trade writes it: with + or the true minus sign. */
-export const signed = (text: string): string => (SIGNED.test(text) ? `−${text.slice(1)}` : Number(text) === 0 ? text : `+${text}`);
+export const signed = (text: string): string => (SIGNED.test(text) ? `−${text.slice(1)}` : /^[0.,]*$/.test(text) ? text : `+${text}`);
 
 /** Up runs right, down runs wrong, nothing is plain. */
 export const resultClass = (text: string): string => (SIGNED.test(text) ? 'down' : Number(text) > 0 ? 'up' : '');
@@ -49,3 +49,10 @@ export function signedShort(text: string, places: number): string {
   const short = shortened(text, places);
   return short.startsWith('~') ? `~${signed(short.slice(1))}` : signed(short);
 }
+
+/** A statistic to so many places, in groups: an average is rounded by its nature, so nothing marks that it was. */
+export const statistic = (text: string, places = 2): string => grouped(Number(text).toFixed(places));
+export const signedStatistic = (text: string, places = 2): string => {
+  const size = grouped(Math.abs(Number(text)).toFixed(places));
+  return signed(Number(text) < 0 && /[1-9]/.test(size) ? `-${size}` : size);
+};

@@ -59,8 +59,11 @@ interface Given<R> {
   readonly groups?: readonly GridGroup<R>[];
   readonly groupBy?: string | null;
   readonly onGroupBy?: (id: string | null) => void;
+  /** Under the pointer its rows go on moving: it is stopped by hand. */
+  readonly moves?: true;
 }
 
+const NO_ROWS: never[] = [];
 const UNSORTED: Sorting = [];
 /** So often a table sorted by what the market changes is put in order again, never under the pointer. */
 const SORT_AGAIN_MS = 2000;
@@ -92,8 +95,10 @@ export function useGrid<R>(given: Given<R>) {
     ],
     [columns, groups],
   );
+  // What is neither sorted nor grouped is shown as it comes, however many they are.
+  const asTheyCome = onSorting === undefined && groups.length === 0;
   // eslint-disable-next-line react-hooks/exhaustive-deps -- the same rows anew are what is put in order again
-  const data = useMemo(() => [...rows], [rows, round]);
+  const data = useMemo(() => (asTheyCome ? NO_ROWS : [...rows]), [asTheyCome, rows, round]);
   const table = useReactTable({
     data,
     columns: defined,
@@ -112,14 +117,16 @@ export function useGrid<R>(given: Given<R>) {
     // There are no pages and nothing to reset; left on, it would draw the table again and again.
     autoResetAll: false,
   });
-  const now = table
-    .getRowModel()
-    .rows.map((row): Line<R> =>
-      row.getIsGrouped()
-        ? { kind: 'group', key: row.id, name: String(row.groupingValue), count: row.subRows.length }
-        : { kind: 'row', key: row.id, row: row.original, gone: false },
-    );
-  const lines = useStill(now, over, JSON.stringify([given.of, sorting, groupBy]));
+  const now = asTheyCome
+    ? rows.map((row): Line<R> => ({ kind: 'row', key: keyOf(row), row, gone: false }))
+    : table
+        .getRowModel()
+        .rows.map((row): Line<R> =>
+          row.getIsGrouped()
+            ? { kind: 'group', key: row.id, name: String(row.groupingValue), count: row.subRows.length }
+            : { kind: 'row', key: row.id, row: row.original, gone: false },
+        );
+  const lines = useStill(now, over && !given.moves, JSON.stringify([given.of, sorting, groupBy]));
   return { ...given, table, lines, setOver, keys: lines.flatMap((line) => (line.kind === 'row' && !line.gone ? [line.key] : [])) };
 }
 
@@ -131,17 +138,19 @@ type Line<R> =
 function useStill<R>(now: readonly Line<R>[], over: boolean, as: string): readonly Line<R>[] {
   const before = useRef<readonly Line<R>[]>(now);
   const seen = useRef(as);
-  const there = new Map(now.map((line) => [line.key, line]));
-  const known = new Set(before.current.map(({ key }) => key));
-  const still =
-    over && seen.current === as
-      ? [...before.current.flatMap((line): Line<R>[] => [there.get(line.key) ?? (line.kind === 'row' ? { ...line, gone: true } : line)]), ...now.filter(({ key }) => !known.has(key))] // prettier-ignore
-      : now;
+  const still = over && seen.current === as ? keptInPlace(before.current, now) : now;
   useLayoutEffect(() => {
     before.current = still;
     seen.current = as;
   });
   return still;
+}
+
+function keptInPlace<R>(before: readonly Line<R>[], now: readonly Line<R>[]): readonly Line<R>[] {
+  const there = new Map(now.map((line) => [line.key, line]));
+  const known = new Set(before.map(({ key }) => key));
+  const kept = before.map((line): Line<R> => there.get(line.key) ?? (line.kind === 'row' ? { ...line, gone: true } : line));
+  return [...kept, ...now.filter(({ key }) => !known.has(key))];
 }
 
 type GridState<R> = ReturnType<typeof useGrid<R>>;
@@ -281,7 +290,7 @@ function Row<R>(props: Props<R> & { line: Extract<Line<R>, { kind: 'row' }>; hea
   heard.current = live;
   useEffect(() => {
     const own = element.current;
-    if (!own || gone) return undefined;
+    if (!own || gone || !heard.current) return undefined;
     let stop: (() => void) | undefined;
     const leave = followInView(own, (inView) => {
       stop?.();

@@ -35,6 +35,7 @@ function toCore(from: ApiInstrument): Instrument {
     right: from.right as Instrument['right'],
     margin: { overnight: share(from.margin.overnight), intraday: share(from.margin.intraday), maintenance: share(from.margin.maintenance) },
     fundamentals: from.fundamentals,
+    listsOn: from.listsOn,
   };
 }
 

@@ -37,8 +37,9 @@ export class StreamMachine {
   private streamId: string | null = null;
   /** What the server follows for this stream, as far as it has said so. */
   private asked: ReadonlySet<string> = new Set();
-  /** The update on its way. */
+  /** The update on its way, and what it asks for anew. */
   private updating: ReadonlySet<string> | null = null;
+  private updatingAnew: readonly string[] = [];
   /** Followed already, and to begin anew for a window that joined. */
   private readonly anew = new Set<string>();
   /** Topics whose next word must be a snapshot, by window: changes before it are of something it has not seen. */
@@ -89,11 +90,12 @@ export class StreamMachine {
           this.phase = 'asking';
           return [{ do: 'ask session' }];
         }
-        return (this.phase === 'open' || this.phase === 'opening') && now - this.heardAt > SILENT_MS ? [{ do: 'close' }, ...this.lose(now)] : [];
+        if ((this.phase === 'open' || this.phase === 'opening') && now - this.heardAt > SILENT_MS) return [{ do: 'close' }, ...this.lose(now)];
+        return this.phase === 'open' && now >= this.retryAt ? this.update() : [];
       case 'session':
         return this.answered(event.answer, now);
       case 'updated':
-        return this.updated(event.answer);
+        return this.updated(event.answer, now);
       default:
         return event satisfies never;
     }
@@ -130,17 +132,22 @@ export class StreamMachine {
     this.anew.clear();
     if (same && anew.length === 0) return [];
     this.updating = wanted;
+    this.updatingAnew = anew;
     return [{ do: 'update', streamId: this.streamId, topics: [...wanted].sort(), anew }];
   }
 
-  private updated(answer: Extract<StreamEvent, { kind: 'updated' }>['answer']): StreamEffect[] {
+  private updated(answer: Extract<StreamEvent, { kind: 'updated' }>['answer'], now: number): StreamEffect[] {
     const asked = this.updating ?? new Set<string>();
     this.updating = null;
     if (answer === 'done') {
       this.asked = asked;
       return this.update();
     }
-    if (answer === 'no answer') return [];
+    if (answer === 'no answer') {
+      this.retryAt = now + RETRY_MS;
+      for (const topic of this.updatingAnew) this.anew.add(topic);
+      return [];
+    }
     if (answer === 'no such stream') {
       this.forget();
       this.phase = 'opening';

@@ -2,12 +2,12 @@ import type { MarketRow } from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
 import { parseCondition, readConditionWords } from '../core/language/index.ts';
 import { barEnd, barStart, tradingDay, type Interval } from '../core/market/index.ts';
+import { decimalText } from '../core/number/index.ts';
 import {
   MarketColumns,
   TRUE,
   UNKNOWN,
   compileCondition,
-  decimalText,
   eventsOf,
   isNews,
   levelSeen,

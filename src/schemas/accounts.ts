@@ -26,6 +26,8 @@ export const account = shape({
   currency: text,
   products: list(text),
   cash: dec,
+  /** Cash that applications for new issues keep from other uses; it counts in the equity. */
+  applied: dec,
   equity: dec,
   marginUsed: dec,
   maintenance: dec,

@@ -1,8 +1,11 @@
 import { ASSETS, MOVEMENT_KINDS, PURPOSES } from '../core/backoffice/index.ts';
-import { CASH_REQUEST_KINDS, CASH_REQUEST_STATES } from '../core/portfolio/index.ts';
-import { dec, decOrNull, id, idOrNull, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
+import { APPLICATION_STATES, CASH_REQUEST_KINDS, CASH_REQUEST_STATES } from '../core/portfolio/index.ts';
+import { dec, decOrNull, id, idOrNull, int, intOrNull, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
 const day = { type: 'string' } as const;
+
+/** How far a new issue has come. */
+export const ISSUE_STATES = ['open', 'closed', 'allotted', 'listed'] as const;
 
 export const movement = shape({
   time,
@@ -64,6 +67,49 @@ export const cashRequest = shape({
   requestedAt: time,
   paidAt: timeOrNull,
 });
+
+export const newIssue = shape({
+  id,
+  name: text,
+  sector: textOrNull,
+  low: dec,
+  high: dec,
+  lot: int,
+  mostLots: int,
+  state: { type: 'string', enum: ISSUE_STATES },
+  opensAt: time,
+  closesAt: time,
+  allottedAt: time,
+  listsOn: day,
+  price: decOrNull,
+});
+
+export const application = shape({
+  id,
+  clientRequestId: id,
+  account: id,
+  issue: id,
+  lots: int,
+  price: dec,
+  /** What it ties up just now. */
+  amount: dec,
+  state: { type: 'string', enum: APPLICATION_STATES },
+  allottedLots: intOrNull,
+  issuePrice: decOrNull,
+  requestedAt: time,
+  changedAt: time,
+});
+
+const asked = { lots: { type: 'integer', minimum: 1, maximum: 1000 }, price: dec } as const;
+
+export const newApplication = {
+  type: 'object',
+  properties: { clientRequestId: id, account: id, issue: id, ...asked },
+  required: ['account', 'issue', 'lots', 'price'],
+  additionalProperties: false,
+} as const;
+
+export const applicationChange = { type: 'object', properties: asked, minProperties: 1, additionalProperties: false } as const;
 
 export const newCashRequest = {
   type: 'object',

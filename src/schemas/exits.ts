@@ -89,6 +89,13 @@ export const exitPlan = shape({ name: text, ...said, version: int });
 
 export const planOrName = { oneOf: [givenName, plan] } as const;
 export const putPlan = { type: 'object', properties: { plan: planOrName }, required: ['plan'], additionalProperties: false } as const;
+/** A leg held here, to another price; `step` counts from 0, as in `steps`. */
+export const legMove = {
+  type: 'object',
+  properties: { step: { type: 'integer', minimum: 0, maximum: 4 }, leg: { enum: ['stop', 'target'] }, price: dec },
+  required: ['step', 'leg', 'price'],
+  additionalProperties: false,
+} as const;
 export const planAnswer = { type: 'object', properties: { act: { enum: ['fire', 'resume'] } }, required: ['act'], additionalProperties: false } as const;
 
 const legState = { oneOf: [shape({ price: decOrNull, orderId: idOrNull }), { type: 'null' }] } as const;

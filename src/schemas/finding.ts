@@ -16,6 +16,14 @@ export const orderPhrase = {
   additionalProperties: false,
 } as const;
 
+/** Several at once, as a strip of keys asks for them. */
+export const orderPhrases = {
+  type: 'object',
+  properties: { phrases: { type: 'array', items: phrase, minItems: 1, maxItems: 100 }, account: id, instrument: id },
+  required: ['phrases'],
+  additionalProperties: false,
+} as const;
+
 export const orderReading = shape({
   ok: bool,
   canonical: textOrNull,

@@ -26,6 +26,7 @@ export const instrument = shape({
   session: { oneOf: [shape({ preOpen: textOrNull, open: text, close: text }), { type: 'null' }] },
   margin: shape({ overnight: dec, intraday: dec, maintenance: dec }),
   fundamentals: { oneOf: [shape({ sharesOutstanding: dec, earningsPerShare: dec, dividendPerShare: dec }), { type: 'null' }] },
+  listsOn: textOrNull,
 });
 
 export const quote = shape({

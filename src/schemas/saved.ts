@@ -172,6 +172,7 @@ export const drawings = {
           text: { type: 'string', maxLength: 200 },
           locked: { type: 'boolean' },
           interval: { oneOf: [interval, { type: 'null' }], description: 'The one interval it is shown on; null: all.' },
+          alert: { ...paneId, description: 'The alert that waits for it to be crossed' },
         },
         required: ['id', 'kind', 'points', 'colour', 'width', 'stroke', 'text', 'locked', 'interval'],
         additionalProperties: false,

@@ -29,13 +29,8 @@ const WORDS: Readonly<Record<string, string>> = {
 const SETTINGS = { allErrors: true, verbose: true, strict: false, formats, code: { optimize: false } } as const;
 const bodies = new Ajv(SETTINGS);
 const queries = new Ajv({ ...SETTINGS, coerceTypes: true });
-const compiled = new Map<string, ValidateFunction>();
-
-function validator(ajv: Ajv, key: string, schema: object): ValidateFunction {
-  let found = compiled.get(key);
-  if (!found) compiled.set(key, (found = ajv.compile(schema)));
-  return found;
-}
+const bodyChecks = new Map<OperationName, ValidateFunction>();
+const queryChecks = new Map<OperationName, ValidateFunction>();
 
 /** Shapes that hold themselves are nested no deeper than this: far beyond any that makes sense, well within the stack. */
 const DEEPEST = 64;
@@ -51,20 +46,28 @@ function deeperThan(value: unknown, most: number): boolean {
 }
 
 function bodyCheck(name: OperationName): ValidateFunction {
-  const operation: Operation = OPERATIONS[name];
-  return validator(bodies, `body ${name}`, operation.body ?? operation.optionalBody ?? {});
+  let check = bodyChecks.get(name);
+  if (!check) {
+    const operation: Operation = OPERATIONS[name];
+    bodyChecks.set(name, (check = bodies.compile(operation.body ?? operation.optionalBody ?? {})));
+  }
+  return check;
 }
 
 function queryCheck(name: OperationName): ValidateFunction {
-  const operation: Operation = OPERATIONS[name];
-  const schema = { type: 'object', properties: operation.query ?? {}, required: operation.requiredQuery ?? [], additionalProperties: false };
-  return validator(queries, `query ${name}`, schema);
+  let check = queryChecks.get(name);
+  if (!check) {
+    const { query = {}, requiredQuery = [] }: Operation = OPERATIONS[name];
+    check = queries.compile({ type: 'object', properties: query, required: requiredQuery, additionalProperties: false });
+    queryChecks.set(name, check);
+  }
+  return check;
 }
 
-/** Compiles the checks of an operation, so that its first request need not wait for it. */
+/** Compiles the checks of an operation, so that its first request need not wait for it. The machine compiles what Ajv made when it first runs. */
 export function compileChecks(name: OperationName): void {
-  bodyCheck(name);
-  queryCheck(name);
+  bodyCheck(name)({});
+  queryCheck(name)({});
 }
 
 /** What is wrong with a body's shape; empty where nothing is. */

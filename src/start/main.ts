@@ -35,6 +35,8 @@ import { VenueUnable, startVenue } from './venue-link.ts';
 import { FIRST_PATHS, OTHER_PATHS, warm } from './warm.ts';
 
 const STOP_WITHIN_MS = 4500;
+/** What is not asked for first is loaded a moment after the ready line, and then soon: the first orders come before it, or after. */
+const REST_AFTER_MS = 250;
 const log = pino({ level: process.env['KAVIX_LOG'] || 'warn' }, destination({ dest: 2, sync: true }));
 
 /** Builds and wires everything, then serves. `handler` is the pages' own. */
@@ -121,5 +123,6 @@ async function serve(handler: RequestListener, settings: Settings, threads: Thre
 
   setRunning({ desk, access, saved, consents, finding, baskets, review, past: activity });
   process.stdout.write(`Kavix is ready at ${address}\n`);
-  void loadAhead(OTHER_PATHS);
+  await new Promise((resolve) => setTimeout(resolve, REST_AFTER_MS));
+  await loadAhead(OTHER_PATHS);
 }

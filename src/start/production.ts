@@ -1,7 +1,10 @@
-import type { RequestListener } from 'node:http';
+import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 import { dirname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { loadThreads } from './threads.ts';
+
+/** The built pages, with what they are told of a request besides. */
+type Pages = (request: IncomingMessage, response: ServerResponse, next: undefined, locals: Pick<App.Locals, 'incoming'>) => void;
 
 process.env['NODE_ENV'] ??= 'production';
 // The threads load while the rest does.
@@ -11,7 +14,7 @@ const [{ start }, { default: sirv }, { handler }] = await Promise.all([
   import('./main.ts'),
   import('sirv'),
   // Built by Astro, next to this program.
-  import(new URL('../server/entry.mjs', import.meta.url).href) as Promise<{ handler: RequestListener }>,
+  import(new URL('../server/entry.mjs', import.meta.url).href) as Promise<{ handler: Pages }>,
 ]);
 const assets = sirv(resolve(here, '../client'), {
   etag: true,
@@ -21,7 +24,8 @@ const assets = sirv(resolve(here, '../client'), {
 });
 // The API goes to its endpoints at once; only what is not in the folder of assets is a page.
 const serve: RequestListener = (request, response) => {
-  if (request.url?.startsWith('/api/')) handler(request, response);
-  else assets(request, response, () => handler(request, response));
+  const page = (): void => handler(request, response, undefined, { incoming: request });
+  if (request.url?.startsWith('/api/')) page();
+  else assets(request, response, page);
 };
 await start(serve, resolve(here, '../..'), threads);

@@ -65,10 +65,19 @@ function refuseUnread(error: NodeJS.ErrnoException, connection: Duplex): void {
   connection.end(`HTTP/1.1 ${status} ${STATUS_CODES[status] ?? ''}\r\n${head.join('\r\n')}\r\n\r\n${body}`);
 }
 
+/** What every answer says to the browser besides. */
+const GUARDING = Object.entries({
+  'x-content-type-options': 'nosniff',
+  'referrer-policy': 'same-origin',
+  'x-frame-options': 'SAMEORIGIN',
+  'cross-origin-opener-policy': 'same-origin',
+});
+
 /** The HTTP server before the built pages: nobody may say on whose behalf they come. */
 export function makeServer(handler: RequestListener): Server {
   const server = createServer((request, response) => {
     for (const name of Object.keys(request.headers)) if (name.startsWith('x-forwarded-') || name === 'forwarded') delete request.headers[name];
+    for (const [name, value] of GUARDING) response.setHeader(name, value);
     if (!readable(request.url ?? '/')) {
       response.writeHead(404, { 'content-type': 'application/problem+json' }).end(NOT_A_PATH);
       return;

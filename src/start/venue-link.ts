@@ -75,6 +75,7 @@ export class VenueLink {
       arm: async (armed) => void (await this.call('arm', armed)),
       agree: (account, line) => this.call('agree', { account, line }),
       lodge: async (account, lodged) => void (await this.call('lodge', { account, lodged })),
+      newIssues: () => this.call('newIssues', null),
       settled: () => this.call('settled', null),
       listen: (listener) => {
         this.brokerListener = listener;

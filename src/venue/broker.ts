@@ -1,6 +1,5 @@
 import { NO_QUANTITY, formatPrice, asQuantity, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
 import {
-  PriceLevels,
   dayStart,
   expiryTime,
   gtcEnd,
@@ -26,6 +25,7 @@ import {
   refusalText,
   remainingQuantity,
   closingOrder,
+  requestedOrder,
   restOnlyProblem,
   standingAt,
   stopPriceOf,
@@ -41,6 +41,8 @@ import {
 } from '../core/orders/index.ts';
 import { minus, NO_MONEY, plus, type Money } from '../core/number/index.ts';
 import {
+  applicationMoved,
+  bookApplication,
   bookCash,
   bookAgreed,
   bookDayTurn,
@@ -57,11 +59,15 @@ import {
   worthAtExpiry,
   type AccountBook,
   type AccountTerms,
+  type Application,
   type CashRequest,
+  type NewIssue,
   type FinalPrice,
   type Commission,
 } from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
+import { OrderIndex } from './order-index.ts';
+import { allotted, asApplied, asTold, takenBack, type OfferedIssue } from './new-issues.ts';
 
 /** What the broker keeps of an order besides the order itself. */
 export interface HeldOrder {
@@ -89,6 +95,8 @@ export interface HeldAccount {
   lodged?: Lodged | null;
   /** Requests for money. */
   cash?: readonly CashRequest[];
+  /** Applications for new issues. */
+  applications?: readonly Application[];
 }
 
 /** Where the broker finds the market: a listing is made, or woken, when it is first needed. */
@@ -114,19 +122,19 @@ export class Broker {
   private readonly instruments: ReadonlyMap<string, Instrument>;
   private readonly floor: Floor;
   private readonly report: (report: BrokerReport) => void;
-  private readonly working = new Map<string, Set<string>>();
-  /** Working reducing orders by account and instrument: what a smaller position cuts. */
-  private readonly reducing = new Map<string, Set<string>>();
-  /** Working orders whose limit follows the best opposite price, by instrument. */
-  private readonly following = new Map<string, Set<string>>();
-  /** Orders and positions by when they end by themselves. */
-  private readonly ends = new PriceLevels<Set<string>, number>(-1);
-  /** Orders by the group they are in, done ones too. */
-  private readonly groups = new Map<string, Set<string>>();
+  private readonly index = new OrderIndex();
+  private readonly issues: ReadonlyMap<string, OfferedIssue>;
   private time = 0;
 
-  constructor(instruments: ReadonlyMap<string, Instrument>, accounts: readonly AccountTerms[], floor: Floor, report: (report: BrokerReport) => void) {
+  constructor(
+    instruments: ReadonlyMap<string, Instrument>,
+    accounts: readonly AccountTerms[],
+    issues: readonly OfferedIssue[],
+    floor: Floor,
+    report: (report: BrokerReport) => void,
+  ) {
     this.instruments = instruments;
+    this.issues = new Map(issues.map((issue) => [issue.id, issue]));
     this.floor = floor;
     this.report = report;
     for (const account of accounts) {
@@ -143,7 +151,7 @@ export class Broker {
     for (const held of orders) {
       held.order = completeOrder(held.order);
       this.keep(held);
-      if (!isFinished(held.order)) this.index(held);
+      if (!isFinished(held.order)) this.index.add(held.order, held.endsAt);
     }
   }
 
@@ -172,7 +180,7 @@ export class Broker {
 
   /** What is known of an account, for a desk that begins or comes back. */
   status(account: string): BrokerStatus {
-    const { book, seq, forgotten, highest, lodged = null, cash = [] } = this.account(account);
+    const { book, seq, forgotten, highest, lodged = null, cash = [], applications = [] } = this.account(account);
     const orders = [...this.orders.values()]
       .filter(({ order }) => order.account === account)
       .map((held) => ({ order: this.asItStands(held), handled: [...held.handled] }));
@@ -186,6 +194,7 @@ export class Broker {
       lodged: lodged && { ...lodged, locks: locksAt(lodged, this.time) },
       book,
       cash,
+      applications,
     };
   }
 
@@ -224,15 +233,14 @@ export class Broker {
     for (const [id, { order, lastSeq }] of this.orders)
       if (order.account === account && lastSeq <= held.forgotten && isFinished(order)) {
         this.orders.delete(id);
-        if (order.group) this.groups.get(order.group.id)?.delete(id);
+        if (order.group) this.index.leave(order.group.id, id);
         this.changedOrders.add(id);
       }
   }
 
   /** Instruments that must have a market because an order works or a position is open there. */
   needed(): Set<string> {
-    const found = new Set<string>();
-    for (const [instrument, ids] of this.working) if (ids.size > 0) found.add(instrument);
+    const found = new Set(this.index.instruments());
     for (const { book } of this.accounts.values())
       for (const { instrument, quantity } of Object.values(book.positions)) if (quantity !== 0) found.add(instrument);
     return found;
@@ -269,9 +277,54 @@ export class Broker {
         if (found?.state === 'requested') this.keepCash(command.account, { ...found, state: 'canceled' });
         break;
       }
+      case 'application':
+        this.keepApplication(asApplied(account.applications, command.application, this.issues, time));
+        break;
+      case 'application-back':
+        this.keepApplication(takenBack(account.applications, command.applicationId, this.issues, time));
+        break;
       default:
         command satisfies never;
     }
+  }
+
+  /** The new issues that are offered by now, without what is not told yet. */
+  newIssues(time: number): NewIssue[] {
+    return [...this.issues.values()].filter(({ opensAt }) => opensAt <= time).map((issue) => asTold(issue, time));
+  }
+
+  /** An application as it stands by now, with what that moves in cash; null changes nothing. */
+  private keepApplication(application: Application | null): void {
+    if (!application) return;
+    const held = this.account(application.account);
+    const before = held.applications?.find(({ id }) => id === application.id) ?? null;
+    held.book = bookApplication(held.book, applicationMoved(this.instrument(application.issue), before, application));
+    held.applications = [...(held.applications ?? []).filter(({ id }) => id !== application.id), application];
+    this.say(application.account, { kind: 'application', application });
+  }
+
+  /** Decides the applications for what is allotted by now; the shares come with a fill at the issue price, without fee. */
+  private allot(account: string, venue: VenueId): void {
+    for (const application of this.account(account).applications ?? []) {
+      const issue = this.issues.get(application.issue);
+      if (!issue || this.instrument(issue.id).venue !== venue) continue;
+      const decided = allotted(application, issue, this.time);
+      this.keepApplication(decided);
+      if (decided?.allottedLots) this.deliver(account, this.instrument(issue.id), asQuantity(decided.allottedLots * issue.lot), issue.outcome.price);
+    }
+  }
+
+  private deliver(account: string, instrument: Instrument, quantity: Quantity, price: Price): void {
+    const id = `${account}-b${this.account(account).seq + 1}`;
+    const asked = { id, clientOrderId: `broker-${id}`, account, instrument: instrument.id, side: 'buy', product: 'overnight', role: 'entry' } as const;
+    const plain = { heldBy: 'venue', reduceOnly: false, crossesZero: false, setup: null, plan: null, step: null, exitPlan: null, opening: true } as const;
+    const terms: OrderTerms = { type: 'limit', limit: price, restOnly: false, quantity, lifetime: { kind: 'day' } };
+    const order = requestedOrder({ ...asked, ...plain, createdAt: this.time }, terms);
+    this.say(account, { kind: 'opened', orderId: id, order });
+    const held: HeldOrder = { order, handled: [], endsAt: null, lastSeq: 0, told: null };
+    this.keep(held);
+    this.sayOf(held, { kind: 'new' });
+    this.filled(held, price, quantity, 'added', NO_MONEY);
   }
 
   /** A request for money as it stands by now, with what that moves in cash. */
@@ -300,6 +353,8 @@ export class Broker {
         return new Set(of(command.orderId));
       case 'cash':
       case 'cash-back':
+      case 'application':
+      case 'application-back':
         return new Set();
       default:
         return command satisfies never;
@@ -311,7 +366,7 @@ export class Broker {
     this.time = time;
     this.work(listing.apply(time, event));
     if (event.event === 'state' && event.state === 'closed') this.endDayOrders(listing);
-    for (const id of [...(this.following.get(listing.instrument.id) ?? [])]) {
+    for (const id of this.index.followingIn(listing.instrument.id)) {
       const held = this.orders.get(id);
       if (held) this.follow(held, listing);
     }
@@ -319,23 +374,20 @@ export class Broker {
 
   /** When the next working order or position ends by itself. */
   nextExpiry(): number | null {
-    return this.ends.best();
+    return this.index.nextEnd();
   }
 
   expire(time: number): void {
     this.time = time;
-    for (let at = this.ends.best(); at !== null && at <= time; at = this.ends.best()) {
-      const due = [...(this.ends.get(at) ?? [])];
-      this.ends.delete(at);
+    for (let due = this.index.takeEnding(time); due !== null; due = this.index.takeEnding(time)) {
       // Orders first: they end with their instrument, before its position is settled.
-      for (const id of due) {
-        const held = this.orders.get(id);
+      for (const one of due) {
+        const held = typeof one === 'string' ? this.orders.get(one) : undefined;
         if (held && !isFinished(held.order)) this.endByTime(held);
       }
-      for (const key of due) {
-        const [account, instrument] = key.split('\n') as [string, string | undefined];
-        if (instrument !== undefined && positionOf(this.account(account).book, instrument).quantity !== 0) this.settle(account, this.instrument(instrument));
-      }
+      for (const one of due)
+        if (typeof one === 'object' && positionOf(this.account(one.account).book, one.instrument).quantity !== 0)
+          this.settle(one.account, this.instrument(one.instrument));
     }
   }
 
@@ -361,6 +413,7 @@ export class Broker {
       const terms = this.terms.get(account);
       if (terms?.venues[0] !== venue) continue;
       held.book = bookInForce(terms, held.book, formatDay(day));
+      this.allot(account, venue);
       for (const request of held.cash ?? []) if (request.state === 'requested') this.keepCash(account, { ...request, state: 'paid', paidAt: time });
     }
   }
@@ -420,43 +473,13 @@ export class Broker {
   }
 
   /** The ids of the orders that work in an instrument. */
-  workingIn(instrument: string): Set<string> {
-    return setIn(this.working, instrument);
-  }
-
-  /** Where a working order is found again by what can happen to it. */
-  private index(held: HeldOrder): void {
-    const { id, account, instrument, reduceOnly, terms } = held.order;
-    this.workingIn(instrument).add(id);
-    if (reduceOnly) setIn(this.reducing, `${account} ${instrument}`).add(id);
-    if (terms.type === 'following') setIn(this.following, instrument).add(id);
-    this.endAt(id, held.endsAt);
-  }
-
-  private unindex(held: HeldOrder): void {
-    const { id, account, instrument } = held.order;
-    this.working.get(instrument)?.delete(id);
-    this.reducing.get(`${account} ${instrument}`)?.delete(id);
-    this.following.get(instrument)?.delete(id);
-    this.dropEnd(id, held.endsAt);
-  }
-
-  private endAt(key: string, time: number | null): void {
-    if (time === null) return;
-    const there = this.ends.get(time);
-    if (there) there.add(key);
-    else this.ends.set(time, new Set([key]));
-  }
-
-  private dropEnd(key: string, time: number | null): void {
-    if (time === null) return;
-    const there = this.ends.get(time);
-    there?.delete(key);
-    if (there?.size === 0) this.ends.delete(time);
+  workingIn(instrument: string): ReadonlySet<string> {
+    return this.index.in(instrument);
   }
 
   private watchExpiry(book: AccountBook, instrument: Instrument): void {
-    if (positionOf(book, instrument.id).quantity !== 0) this.endAt(`${book.account}\n${instrument.id}`, expiryTime(instrument));
+    const expiry = expiryTime(instrument);
+    if (expiry !== null && positionOf(book, instrument.id).quantity !== 0) this.index.watch({ account: book.account, instrument: instrument.id }, expiry);
   }
 
   private say(account: string, said: Said): number {
@@ -473,7 +496,7 @@ export class Broker {
     held.told = standing;
     held.order = applyReport(held.order, report, this.time);
     this.changedOrders.add(held.order.id);
-    if (isFinished(held.order)) this.unindex(held);
+    if (isFinished(held.order)) this.index.remove(held.order, held.endsAt);
     held.lastSeq = this.say(held.order.account, { kind: 'order', orderId: held.order.id, report });
     return held.order;
   }
@@ -518,7 +541,7 @@ export class Broker {
   private keep(held: HeldOrder): void {
     const { id, group } = held.order;
     this.orders.set(id, held);
-    if (group) setIn(this.groups, group.id).add(id);
+    if (group) this.index.join(group.id, id);
   }
 
   /** Takes new orders, all or none, and only then lets each meet the market: those of a group know one another by then. */
@@ -535,7 +558,7 @@ export class Broker {
     if (first !== null) return;
     for (const held of all) {
       held.endsAt = this.endWithin(held.order.terms, this.floor.listing(held.order.instrument));
-      this.index(held);
+      this.index.add(held.order, held.endsAt);
       this.sayOf(held, { kind: 'new' });
     }
     for (const [i, held] of all.entries()) {
@@ -552,7 +575,7 @@ export class Broker {
   private others(of: HeldOrder): HeldOrder[] {
     const { group, id } = of.order;
     if (!group) return [];
-    return [...(this.groups.get(group.id) ?? [])].flatMap((other) => {
+    return this.index.ofGroup(group.id).flatMap((other) => {
       const held = other === id ? undefined : this.orders.get(other);
       return held && !isFinished(held.order) ? [held] : [];
     });
@@ -560,7 +583,7 @@ export class Broker {
 
   /** What a group that is known here has left for one that joins it; null where it is new. */
   private leftIn(group: OrderGroup): Quantity | null {
-    const members = [...(this.groups.get(group.id) ?? [])].flatMap((id) => this.orders.get(id) ?? []);
+    const members = this.index.ofGroup(group.id).flatMap((id) => this.orders.get(id) ?? []);
     if (members.length === 0) return null;
     const working = members.filter(({ order }) => !isFinished(order));
     if (working.length > 0) return asQuantity(Math.min(...working.map(({ order }) => remainingQuantity(order))));
@@ -612,7 +635,7 @@ export class Broker {
       return refuse('The orders no longer have the same remaining quantity.');
     for (const held of members) {
       this.sayOf(held, { kind: 'linked', group });
-      setIn(this.groups, group.id).add(held.order.id);
+      this.index.join(group.id, held.order.id);
     }
   }
 
@@ -697,12 +720,13 @@ export class Broker {
     else this.work(book.submit(entry));
   }
 
-  private filled(held: HeldOrder, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): void {
+  /** @param agreedFee the fee where it is not what the commission says */
+  private filled(held: HeldOrder, price: Price, quantity: Quantity, liquidity: 'added' | 'removed', agreedFee: Money | null = null): void {
     const { order } = held;
     const instrument = this.instrument(order.instrument);
     const account = this.account(order.account);
     const value = valueAt(instrument, quantity, price);
-    const fee = this.feeOf(order, instrument, quantity, value);
+    const fee = agreedFee ?? this.feeOf(order, instrument, quantity, value);
     const before = positionOf(account.book, order.instrument).quantity;
     account.book = bookFill(account.book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: this.time }).book;
     this.sayOf(held, { kind: 'trade', fillId: `${order.id}-${account.seq + 1}`, price, quantity, value, fee, liquidity });
@@ -710,7 +734,7 @@ export class Broker {
     const after = positionOf(account.book, order.instrument).quantity;
     if (instrument.expiry !== null) this.watchExpiry(account.book, instrument);
     if (before !== 0 && (Math.abs(after) < Math.abs(before) || Math.sign(after) !== Math.sign(before)))
-      for (const id of [...(this.reducing.get(`${order.account} ${order.instrument}`) ?? [])]) {
+      for (const id of this.index.reducingIn(order.account, order.instrument)) {
         const other = this.orders.get(id);
         if (other) this.cutToPosition(other);
       }
@@ -792,10 +816,10 @@ export class Broker {
     const { lifetime } = held.order.terms;
     const lives =
       lifetime.kind !== terms.lifetime.kind || (terms.lifetime.kind === 'gtd' && lifetime.kind === 'gtd' && lifetime.until !== terms.lifetime.until);
-    this.unindex(held);
+    this.index.remove(held.order, held.endsAt);
     if (lives) held.endsAt = this.endWithin(terms, listing);
     this.sayOf(held, { kind: 'replaced', requestId, terms });
-    this.index(held);
+    this.index.add(held.order, held.endsAt);
   }
 
   private cancel(account: string, id: string, requestId: string, reasonCode: ReasonCode): void {
@@ -834,12 +858,6 @@ export class Broker {
     this.sayOf(held, { kind: 'expired', reasonCode: kind === 'gtc' || kind === 'gtd' ? kind : 'day-end' });
     this.floor.listing(instrument).book.remove(id);
   }
-}
-
-function setIn(sets: Map<string, Set<string>>, key: string): Set<string> {
-  let found = sets.get(key);
-  if (!found) sets.set(key, (found = new Set()));
-  return found;
 }
 
 /** Whether two entries of a book are one and the same but for what remains of them. A trailing stop stands where it went. */

@@ -6,6 +6,7 @@ import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
 import { barBlock, type Look } from '../core/scan/index.ts';
 import type { Armed, DepthView, Headline, LookRequest, MarketUpdate, Print, StreamItem } from './messages.ts';
+import type { OfferedIssue } from './new-issues.ts';
 import type { MarketSource } from './source.ts';
 
 /** All that outlives the process, in the parts that change. */
@@ -74,6 +75,7 @@ export class Exchange {
     latency: number,
     saved: SavedExchange | null,
     notBefore: number,
+    issues: readonly OfferedIssue[] = [],
   ) {
     this.instruments = instruments;
     this.source = source;
@@ -81,7 +83,7 @@ export class Exchange {
     this.time = Math.max(saved?.time ?? source.start, source.kind === 'demo' ? notBefore : 0);
     this.saved = new Map(Object.entries(saved?.listings ?? {}));
     this.savedPlaces = new Map((saved?.places ?? []).map((place) => [place.id, place]));
-    this.broker = new Broker(instruments, accounts, { listing: (id) => this.listing(id) }, (report) => this.stream.push({ kind: 'report', report }));
+    this.broker = new Broker(instruments, accounts, issues, { listing: (id) => this.listing(id) }, (report) => this.stream.push({ kind: 'report', report }));
     source.seek(this.time, saved?.taken ?? 0);
     this.turns = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextDayTurn(venue, this.time)])) as Record<VenueId, number>;
     this.intradayEnds = Object.fromEntries(VENUE_IDS.map((venue) => [venue, nextIntradayEnd(venue, this.time)])) as Record<VenueId, number | null>;

@@ -1,7 +1,7 @@
 import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, MarketRow } from '../core/desk/index.ts';
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, DayFigures, Interval, MarketTrade, Quote, Side } from '../core/market/index.ts';
-import type { AccountTerms, Commission } from '../core/portfolio/index.ts';
+import type { AccountTerms, Commission, NewIssue } from '../core/portfolio/index.ts';
 import type { Look } from '../core/scan/index.ts';
 
 export interface Print {
@@ -116,6 +116,7 @@ export interface VenueCalls {
   // The broker's.
   commands: { ask: readonly BrokerCommand[]; answer: null };
   status: { ask: { account: string }; answer: BrokerStatus };
+  newIssues: { ask: null; answer: NewIssue[] };
   reportsAfter: { ask: { account: string; seq: number; limit: number }; answer: BrokerReport[] };
   acknowledge: { ask: readonly { account: string; seq: number }[]; answer: null };
   standing: { ask: { orderIds: readonly string[] }; answer: OrderStanding[] };

@@ -66,9 +66,9 @@ export class VenueThread {
   private tokens = 0;
   private readonly unanswered = new Set<number>();
   private quiet: (() => void)[] = [];
-  /** Questions that wait until their instruments are awake, and the waking that goes on. */
+  /** Questions that wait until their instruments are awake, and whether waking goes on. */
   private readonly toRouse: { readonly instruments: readonly string[]; readonly resolve: () => void; readonly reject: (error: Error) => void }[] = [];
-  private rousing: Promise<void> | null = null;
+  private isRousing = false;
   /** The pause before the next tick; none while one goes on. */
   private nextTick: NodeJS.Timeout | undefined;
 
@@ -167,7 +167,9 @@ export class VenueThread {
 
   /** Wakes instruments in slices, those that somebody waits for first: a hundred take seconds, in which orders must be heard. */
   private rouse(): void {
-    this.rousing ??= this.rouseAll();
+    if (this.isRousing) return;
+    this.isRousing = true;
+    void this.rouseAll();
   }
 
   /** Whether something is left is asked, and that it is over is said, in one moment: what is wanted meanwhile is never missed. */
@@ -187,7 +189,7 @@ export class VenueThread {
     } catch (error) {
       for (const { reject } of this.toRouse.splice(0)) reject(error as Error);
     } finally {
-      this.rousing = null;
+      this.isRousing = false;
     }
   }
 
@@ -342,6 +344,8 @@ export class VenueThread {
         await this.publish();
         return seq;
       }
+      case 'newIssues':
+        return exchange.broker.newIssues(exchange.time);
       case 'status':
         return exchange.broker.status(message.ask.account);
       case 'reportsAfter':

@@ -61,7 +61,8 @@ async function begin(): Promise<void> {
   const store = await VenueStore.open<SavedClock, HeldOrder, HeldAccount, SavedListing, SavedPlace>(settings.dataFolder);
   const parts = await store.load();
   const saved: SavedExchange | null = parts && { ...parts, time: parts.clock.time, taken: parts.clock.taken };
-  const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore);
+  const issues = settings.market.kind === 'demo' ? demo.issues : [];
+  const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore, issues);
   if (!parts) exchange.broker.begin(held);
   const thread = new VenueThread(exchange, store, settings, tell, parts?.clock ?? null);
   port?.on('message', (message: ToVenue) => thread.receive(message));

@@ -1,4 +1,7 @@
 import { expect } from 'chai';
+import { chainNow, optionsOf, type Chain } from '../../src/client/live-chain.ts';
+import type { ApiQuote } from '../../src/live/index.ts';
+import { instrument } from '../support/world.ts';
 import { TapeServer, at, played } from '../support/tape-server.ts';
 import { tapeMarket } from '../support/server.ts';
 
@@ -66,4 +69,25 @@ describe('a payoff', function () {
       const refused = await tape.api.post('/api/options/payoff', { legs, volatilityShift: '101' });
       expect([refused.status, (refused.body as { errors: { path: string }[] }).errors[0]?.path]).to.deep.equal([422, '/volatilityShift']);
     }));
+});
+
+describe('a chain', function () {
+  this.timeout(60_000);
+
+  it('followed by its quotes is what the server says of it anew, figure by figure', () =>
+    played(
+      new TapeServer([...ROWS, `${at(3)},${G},trade,buy,41.60,10,`, `${at(4)},${CALL},level,ask,2.30,200,`, `${at(4)},${CALL},trade,buy,2.30,1,`]),
+      async (tape) => {
+        await tape.go(1);
+        const path = `/api/options/${G}?expiry=2026-04-17`;
+        const before = await tape.got<Chain>(path);
+        await tape.go(5);
+        const after = await tape.got<Chain>(path);
+        const { items } = await tape.got<{ items: ApiQuote[] }>(`/api/quotes?instruments=${[G, ...optionsOf(before)].join(',')}`);
+        const quotes = new Map(items.map((quote) => [quote.instrument, quote]));
+        const now = chainNow(before, { instrumentOf: instrument, quote: (id) => quotes.get(id), held: () => '0', now: () => Date.parse(at(5)) });
+        expect(now).to.deep.equal(after);
+        expect(now).to.not.deep.equal(before);
+      },
+    ));
 });

@@ -79,6 +79,18 @@ describe('the days of an account against its rules', function () {
       expect([day.points.at(-1)?.net, netToday]).to.deep.equal(['-16.50', '-16.50']);
     }));
 
+  it('a day begins at its first price: what is filled in its first minute finds what was carried at that', () =>
+    played(new TapeServer([...TAPE, row(24 * 3600 + 12, 'trade', 'buy', '42.30', 10)]), async (tape) => {
+      await until(tape, 5);
+      await tape.made('/api/orders', order('b', 'buy'));
+      await until(tape, 24 * 3600 + 20);
+      await tape.made('/api/orders', order('c', 'sell', { quantity: '50' }));
+      const day = await tape.got<Day>('/api/risk/MAIN/day');
+      // 100 carried from the settlement of 41.30 to 42.30: 100.00; then 50 sold at 41.25 with a fee, the rest at that price.
+      expect(day.points[0]?.net).to.equal('100.00');
+      expect(day.high.net).to.equal('100.00');
+    }));
+
   it('past days tell their net, how low it ran, the limit of that day, near misses, breaches and refusals', () =>
     onTape(async (tape) => {
       await setRules(tape, { dayLossLimit: '12.00', onDayLoss: 'block' });

@@ -16,6 +16,7 @@ const TAPE = [
   `${T}:00.000Z,${OPTION},level,bid,1.90,200,`,
   `${T}:00.000Z,${OPTION},level,ask,2.00,200,`,
   `${T}:40.000Z,BRINE.HALM,trade,buy,28.50,40,`,
+  `${T}:50.000Z,${OPTION},level,ask,1.96,200,`,
 ].sort();
 
 interface Run {
@@ -129,7 +130,8 @@ describe('a basket under the hands', function () {
     const percent = await labelled('Percent of each row');
     await percent.sendKeys(Key.chord(Key.CONTROL, 'a'), '40');
     await (await button('send 4 orders, 40 %')).click();
-    await driver.wait(async () => (await runs()).length === 1, 5000);
+    // The run is there a moment before its orders are.
+    await driver.wait(async () => (await runs())[0]?.rows.every(({ state }) => state !== 'waiting' && state !== 'pending-new') ?? false, 5000);
     const [first] = await runs();
     expect(first?.rows.map(({ state, asked, filled }) => `${state} ${filled}/${asked}`)).to.deep.equal(['new 0/120', 'new 0/80', 'filled 2/2', 'skipped 0/0']);
     await page.until(`return document.querySelector('[aria-label="Run of the basket"]')`);
@@ -180,6 +182,17 @@ describe('a basket under the hands', function () {
     await page.until(`return document.body.textContent.includes('Enter sends: buy 1 ${OPTION} at 1.90')`);
     await page.keys(Key.ESCAPE);
     await api.call('DELETE', '/api/baskets/Spread%201');
+  });
+
+  it('has a chain beside it that lives by its quotes', async () => {
+    const row = (): Promise<string> => driver.executeScript(`return document.querySelector('[aria-label^="${OPTION} ask"]').closest('tr').textContent`);
+    const before = await row();
+    await api.to('09:00:51.000');
+    // Sooner than it would be asked for anew.
+    await page.until(`return document.querySelector('[aria-label="${OPTION} ask 1.96"]')`);
+    // With the price go the volatility and the greeks that hang on it.
+    const volatility = (text: string): string | undefined => /[\d.]+ %/.exec(text)?.[0];
+    expect(volatility(await row())).to.not.equal(volatility(before));
   });
 
   it('takes rows of a sheet, names what is wrong in it, and is brought back after it was deleted', async () => {

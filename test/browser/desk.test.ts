@@ -70,6 +70,24 @@ describe('the desk under the hands', function () {
     await page.until(`return !document.querySelector('[role="dialog"]')`);
   });
 
+  it('does by its words what the active pane can do, but nothing to an order, and remembers what was typed there', async () => {
+    await page.click('[role="region"][aria-label^="Orders"]');
+    await page.keys('/');
+    await page.keys('ringed order');
+    const items = (): Promise<string[]> => driver.executeScript(`return [...document.querySelectorAll('[cmdk-item]')].map((one) => one.textContent)`);
+    await driver.wait(async () => (await items()).some((one) => /^another price for the ringed order.*F2$/.test(one)), 4000);
+    expect((await items()).filter((one) => one.includes('cancel'))).to.deep.equal([]);
+    await page.keys(Key.ESCAPE);
+    await page.keys('/');
+    await page.keys('all keys', Key.ENTER);
+    await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('Keys now')`);
+    await page.keys(Key.ESCAPE);
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
+    await page.keys('/');
+    await driver.wait(async () => (await items()).includes('all keys'), 4000);
+    await page.keys(Key.ESCAPE);
+  });
+
   it('takes what is named exactly before an instrument that is named nearly so, and an item however long it is pressed', async () => {
     await page.keys('/');
     await page.keys('fills', Key.ENTER);

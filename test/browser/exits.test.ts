@@ -199,6 +199,24 @@ describe('exits and rules under the hands', function () {
     await page.keys(Key.ESCAPE);
   });
 
+  it('walk the price through the book when the key that opened the slip is pressed again within a second', async () => {
+    await page.settle();
+    await page.click('[role="region"][aria-label^="Ladder"]');
+    await page.settle();
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[data-testid="order-layer"]')`);
+    await driver.actions().keyDown('j').keyUp('j').pause(400).keyDown('j').keyUp('j').perform();
+    await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')?.textContent.includes('GANET.HALM at 41.20')`);
+    // A second later it is a key like any other: it does nothing here.
+    await driver.sleep(1100);
+    await page.keys('j');
+    await driver.actions().keyUp(Key.SPACE).perform();
+    await driver.sleep(200);
+    expect(await driver.executeScript(`return document.querySelector('[role="dialog"]').textContent`)).to.contain('GANET.HALM at 41.20');
+    await page.keys(Key.ESCAPE);
+    expect(await held('GANET.HALM')).to.equal('0');
+  });
+
   it('close the order layer when the window loses the focus, as a lost key-up would leave it open', async () => {
     await page.settle();
     await page.click('[role="region"][aria-label^="Ladder"]');

@@ -64,7 +64,7 @@ describe('the lists and the market’s panes', function () {
     await page.click('[data-testid="demo-sign-in"]');
     await leaveDaySheet(driver);
     await page.until(
-      `return document.querySelectorAll('[data-pane]').length === 7 && document.querySelector('.depth [data-part="bid price"]')?.textContent === '41.18'`,
+      `return document.querySelectorAll('[data-pane]').length === 7 && document.querySelector('.depth [data-column="bid price"]')?.textContent === '41.18'`,
     );
   });
   after(async () => {
@@ -83,19 +83,19 @@ describe('the lists and the market’s panes', function () {
   const element = async (css: string): Promise<WebElement> => driver.findElement(By.css(css));
 
   it('show depth with orders’ room, running totals and joined rows', async () => {
-    expect(await text('.depth tr[data-row="1"] [data-part="bid total"]')).to.equal('1,001');
+    expect(await text('.depth tr[data-key="1"] [data-column="bid total"]')).to.equal('1,001');
     await (await element('[aria-label^="Depth of"]')).click();
     await driver.executeScript(`document.querySelector('[aria-label^="Depth of"]').focus()`);
     await page.keys('-', '-');
     await page.until(`return document.querySelector('.depth caption').textContent.includes('rows of 5 ticks')`);
-    await page.until(`return document.querySelector('.depth tr[data-row="0"] [data-part="bid price"]').textContent === '41.15'`);
-    expect(await text('.depth tr[data-row="0"] [data-part="bid quantity"]')).to.equal('2,006');
+    await page.until(`return document.querySelector('.depth tr[data-key="0"] [data-column="bid price"]').textContent === '41.15'`);
+    expect(await text('.depth tr[data-key="0"] [data-column="bid quantity"]')).to.equal('2,006');
     await page.keys('+', '+');
-    await page.until(`return document.querySelector('.depth tr[data-row="0"] [data-part="bid price"]').textContent === '41.18'`);
+    await page.until(`return document.querySelector('.depth tr[data-key="0"] [data-column="bid price"]').textContent === '41.18'`);
   });
 
   it('say what a press would send, and open its slip', async () => {
-    const box = await (await element('.depth tr[data-row="2"] [data-part="bid price"]')).getRect();
+    const box = await (await element('.depth tr[data-key="2"] [data-column="bid price"]')).getRect();
     await page.moveTo(box.x + 10, box.y + 8);
     await page.until(`return [...document.querySelectorAll('[data-testid="cell-words"]')].some((one) => one.textContent.includes('buys 50 at 41.16 · rests'))`);
     await page.settle();

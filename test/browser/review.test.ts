@@ -74,6 +74,14 @@ describe('what it made, under the hands', function () {
     await page.until(`return document.querySelector('[aria-label^="note of GANET.HALM: too early"]')`);
   });
 
+  it('one opens with the day and the rules as they stood when it began', async () => {
+    await api.to('09:00:02.000');
+    const rules = (await api.call('GET', '/api/risk/MAIN')).body as Record<string, unknown>;
+    expect((await api.call('PUT', '/api/risk/MAIN', { ...rules, dayLossLimit: '900.00' })).status).to.equal(200);
+    await driver.findElement(By.xpath('//section[@aria-label="Round trips"]//td//button[normalize-space(.)="GANET.HALM"]')).click();
+    await driver.wait(async () => /first round trip of its day\..*No rule is set: /.test(await text('[data-testid="rules-then"]')), 8000);
+  });
+
   it('the export reads back as what is listed', async () => {
     const address = await (await driver.findElement(By.css('a[download="round-trips.csv"]'))).getAttribute('href');
     const csv = await driver.executeAsyncScript<string>(`fetch(arguments[0]).then((r) => r.text()).then(arguments[1])`, address);

@@ -48,6 +48,29 @@ describe('the settings', function () {
     await page.until(`return document.querySelector('[data-page="settings"]')`);
   });
 
+  it('give way to the workspace that is asked for, by its name or by a pane that is opened', async () => {
+    const open = (): Promise<unknown> => page.until(`return document.querySelector('[data-page="settings"]')`);
+    const gone = (): Promise<unknown> => page.until(`return !document.querySelector('[data-page]')`);
+    await open();
+    await page.showWorkspace('Four charts');
+    await gone();
+    await page.openPage('Settings');
+    await open();
+    // The name of the one that lies under the page.
+    await page.showWorkspace('Four charts');
+    await gone();
+    await page.showWorkspace('One instrument');
+    await page.openPage('Settings');
+    await open();
+    await page.keys('/');
+    await page.keys('BRINE.HALM');
+    await page.until(`return document.querySelector('[cmdk-item]')`);
+    await page.keys(Key.ENTER);
+    await gone();
+    await page.openPage('Settings');
+    await open();
+  });
+
   it('give the sizes that can be picked, and say what is wrong with others', async () => {
     await type('Sizes of Shares', '25 75 xx');
     await page.until(`return document.querySelector('[aria-label="Sizes"]').textContent.includes('xx is not a quantity')`);
@@ -105,6 +128,30 @@ describe('the settings', function () {
     await page.keys(Key.ARROW_UP);
     await page.until(`return !document.querySelector('[role="dialog"]').textContent.includes('at ' + arguments[0] + ', MAIN')`, at.price);
     await page.keys(Key.ESCAPE);
+  });
+
+  it('let a boundary between panes be pulled as far as the pointer goes, at any scale', async () => {
+    const ladder = `document.querySelector('[role="region"][aria-label^="Ladder"]')`;
+    const edge = (): Promise<{ x: number; y: number }> =>
+      driver.executeScript(`const box = ${ladder}.closest('.dv-groupview').getBoundingClientRect(); return { x: box.left, y: box.top + box.height / 2 };`);
+    const from = await edge();
+    await driver
+      .actions({ async: true })
+      .move({ x: Math.round(from.x - 3), y: Math.round(from.y), duration: 0 })
+      .press()
+      .move({ x: Math.round(from.x - 43), y: Math.round(from.y), duration: 100 })
+      .move({ x: Math.round(from.x - 83), y: Math.round(from.y), duration: 100 })
+      .release()
+      .perform();
+    expect((await edge()).x - from.x).to.be.closeTo(-80, 3);
+  });
+
+  it('keep the way out of the account in the window, however large all is drawn', async () => {
+    const outside = await driver.executeScript<string[]>(
+      `return [...document.querySelectorAll('[aria-label="Risk rail"] > *')]
+         .filter((one) => one.getBoundingClientRect().right > innerWidth || one.getBoundingClientRect().left < 0).map((one) => one.textContent);`,
+    );
+    expect(outside).to.deep.equal([]);
   });
 
   it('make a token, tell it once, and delete it', async () => {

@@ -54,6 +54,11 @@ describe('a trader’s first minutes', function () {
       `return [...document.querySelectorAll('.ladder-row .bid, .ladder-row .ask')].map((cell) => cell.textContent).join() !== arguments[0]`,
       first,
     );
+    // And all that is in the list, of which nobody asked before.
+    await page.until(
+      `const rows = [...document.querySelectorAll('[aria-label^="Watchlist"] tr[data-instrument] [data-column="last"]')];
+       return rows.length > 5 && rows.every((cell) => cell.textContent !== '')`,
+    );
   });
 
   it('finds an instrument by its name, and every linked pane follows', async () => {

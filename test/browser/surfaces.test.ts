@@ -239,6 +239,44 @@ describe('the surfaces one orders from', function () {
     await page.until(`return document.querySelector('[data-testid="position-handle"]') === null`);
   });
 
+  it('pull a stop that is held here to another price, by pointer and by keys', async () => {
+    await api.call('PUT', '/api/consents/held-here', { given: true });
+    await api.post('/api/orders', { clientOrderId: 'here', account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', type: 'market', quantity: '20' });
+    const leg = { by: 'ticks', value: '10', order: 'market' };
+    const plan = { heldBy: 'here', onSizeChange: 'follow', onMissedLevel: 'fire', steps: [{ share: '100', stop: leg }] };
+    const put = await api.post('/api/positions/MAIN/GANET.HALM/exit-plan', { plan });
+    expect(put.status).to.equal(201);
+    interface Running {
+      readonly id: string;
+      readonly steps: readonly { readonly stop: { readonly price: string } | null }[];
+    }
+    const waitsAt = async (): Promise<number> => {
+      const { items } = (await api.get('/api/running-plans')).body as { items: Running[] };
+      return Number(items.find(({ id }) => id === (put.body as Running).id)?.steps[0]?.stop?.price);
+    };
+    const first = await waitsAt();
+    const tag = await driver.wait(until.elementLocated(By.css('.hook.hatched[data-order]')), 6000);
+    await page.settle();
+    const pull = (y: number) => driver.actions().move({ origin: tag }).press().move({ origin: tag, y: 12 }).move({ origin: tag, y });
+    const { y: stood } = await tag.getRect();
+    await pull(40).perform();
+    // It stands under the pointer, not where the pointer was before.
+    await driver.wait(async () => (await tag.getRect()).y - stood > 30, 4000, 'the tag did not follow');
+    await page.until(`return document.querySelector('[data-testid="would-stem"]') !== null`);
+    await page.keys(Key.ESCAPE);
+    await driver.actions().release().perform();
+    expect(await waitsAt()).to.equal(first);
+    await pull(40).release().perform();
+    await driver.wait(async () => (await waitsAt()) < first, 6000, 'it was not pulled down');
+    const pulled = await waitsAt();
+    await page.until(`return document.querySelector('.hook.hatched[data-order]').textContent.includes('${pulled.toFixed(2)}')`);
+    await driver.executeScript(`document.querySelector('.hook.hatched[data-order]').focus()`);
+    await page.keys(Key.ARROW_UP, Key.ARROW_UP, Key.ENTER);
+    await driver.wait(async () => Math.abs((await waitsAt()) - pulled - 0.02) < 1e-9, 6000, 'the keys did not move it');
+    await api.post('/api/flatten', { account: 'MAIN' });
+    await page.until(`return document.querySelector('.hook.hatched[data-order]') === null`);
+  });
+
   it('never show one instrument’s price as another’s, while that one’s is not known yet', async () => {
     const title = (): Promise<{ instrument: string; price: string }> =>
       driver.executeScript(

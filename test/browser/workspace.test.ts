@@ -155,9 +155,20 @@ describe('a workspace', function () {
     await page.chord('z', Key.CONTROL);
     await driver.wait(async () => (await drawings())[0]?.points[0]?.price === line?.points[0]?.price, 4000, 'the line did not come back');
     await page.clickText('tell me when crossed');
-    const alerts = async (): Promise<{ line: { from: { time: string } } | null }[]> => ((await api.get('/api/alerts')).body as { items: never[] }).items;
+    const alerts = async (): Promise<{ line: { from: { time: string; price: string } } | null }[]> =>
+      ((await api.get('/api/alerts')).body as { items: never[] }).items;
     await driver.wait(async () => (await alerts()).length === 1, 4000, 'no alert was made of the line');
     expect((await alerts())[0]?.line?.from.time).to.equal(new Date(line?.points[0]?.time ?? 0).toISOString());
+    // The alert goes with the line, there and back.
+    const waitsAt = async (): Promise<string | undefined> => (await alerts())[0]?.line?.from.price;
+    const first = await waitsAt();
+    await page.until(`return [...document.querySelectorAll('button[aria-pressed="true"]')].some((one) => one.textContent === 'tells when crossed')`);
+    await drag([plot.x + 120, plot.y + 80], [plot.x + 120, plot.y + 130]);
+    await driver.wait(async () => (await waitsAt()) !== first, 4000, 'the alert stayed where the line had been');
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await waitsAt()) === first, 4000, 'the alert did not come back with the line');
+    await page.clickText('tells when crossed');
+    await driver.wait(async () => (await alerts()).length === 0, 4000, 'the alert was not ended');
     await page.click('[role="group"][aria-label="The trend line"] button[aria-label="Delete the trend line"]');
     await driver.wait(async () => (await drawings()).length === 0, 4000, 'the line was not deleted');
     await page.chord('z', Key.CONTROL);

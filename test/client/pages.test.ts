@@ -1,5 +1,6 @@
 import { expect } from 'chai';
-import { NOTHING_MARKED, daysIn, sentenceOf } from '../../src/views/pages/review/period.ts';
+import { signedStatistic, statistic } from '../../src/kit/Figure.tsx';
+import { NOTHING_MARKED, daysIn, newestPeriod, sentenceOf } from '../../src/views/pages/review/period.ts';
 import { isLastOfWeek, sheetAt } from '../../src/views/pages/sheet/due.ts';
 import { parseDay } from '../../src/core/market/index.ts';
 
@@ -21,6 +22,25 @@ describe('the day sheet that is due', () => {
 });
 
 describe('what is chosen in the review', () => {
+  it('opens on the newest week that something ended in', () => {
+    // 2 March 2026 is a Monday.
+    expect(newestPeriod(undefined, '2026-03-02')).to.equal('this week');
+    expect(newestPeriod('2026-03-02T09:10:00.000Z', '2026-03-02')).to.equal('this week');
+    expect(newestPeriod('2026-02-27T16:00:00.000Z', '2026-03-02')).to.equal('last week');
+    expect(newestPeriod('2026-02-20T16:00:00.000Z', '2026-03-02')).to.equal('all');
+  });
+
+  it('writes its figures in groups, rounded, with their sign', () => {
+    expect([statistic('1678'), statistic('0.345'), statistic('-1234567.891')]).to.deep.equal(['1,678.00', '0.34', '-1,234,567.89']);
+    expect(['-1513.3', '80.941', '0', '-0.004', '1234.5'].map((text) => signedStatistic(text))).to.deep.equal([
+      '−1,513.30',
+      '+80.94',
+      '0.00',
+      '0.00',
+      '+1,234.50',
+    ]);
+  });
+
   it('is days, both inclusive', () => {
     expect(daysIn('last month', '2026-03-02')).to.deep.equal({ from: '2026-02-01', to: '2026-02-28' });
     expect(daysIn('last month', '2026-01-15')).to.deep.equal({ from: '2025-12-01', to: '2025-12-31' });

@@ -25,6 +25,7 @@ describe('how far a position has come', () => {
 
   it('is told in multiples of what was risked first', () => {
     expect(inR('-45', '30')).to.equal('-1.5');
+    expect(inR('-1.55', '100')).to.equal('0.0');
     expect(inR('10', null)).to.equal(null);
     expect(inR('10', '0')).to.equal(null);
   });

@@ -4,14 +4,14 @@ import { lamps } from '../../src/client/lamps.ts';
 import { $beat, $clock, $screen, instruments } from '../../src/live/index.ts';
 import { hearShared } from '../../src/live/shared.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
+import { storeInMemory } from '../support/storage.ts';
 import { INSTRUMENTS } from '../support/world.ts';
 
 const clock = (time: string) => ({ mode: 'live', market: 'demo', time, speed: 1, tapeEndsAt: null, ended: false }) as const;
 
 describe('what belongs to a session', () => {
-  const stored = new Map<string, string>();
   before(() => {
-    globalThis.localStorage = { getItem: (key: string) => stored.get(key) ?? null, setItem: (key: string, value: string) => stored.set(key, value) } as unknown as Storage; // prettier-ignore
+    storeInMemory();
     for (const [id, one] of INSTRUMENTS) (instruments as Map<string, Instrument>).set(id, one);
   });
   beforeEach(() => $clock.set(clock('2026-03-02T10:00:00.000Z')));

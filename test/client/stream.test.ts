@@ -45,6 +45,25 @@ describe('the stream', () => {
     expect(doings(say({ kind: 'updated', answer: 'done' }))).to.deep.equal(['update d']);
     expect(doings(say({ kind: 'updated', answer: 'done' }))).to.deep.equal([]);
   });
+  it('asks again for topics after an update that had no answer, though nobody wants others', () => {
+    const { say, doings, opened, state } = machine();
+    opened('a');
+    expect(doings(say({ kind: 'topics', window: 1, topics: ['a', 'b'] }))).to.deep.equal(['update a,b']);
+    expect(doings(say({ kind: 'updated', answer: 'no answer' }))).to.deep.equal([]);
+    state.now = 500;
+    expect(doings(say({ kind: 'tick' }))).to.deep.equal([]);
+    state.now = 1000;
+    expect(doings(say({ kind: 'tick' }))).to.deep.equal(['update a,b']);
+    expect(doings(say({ kind: 'tick' })), 'one is on its way').to.deep.equal([]);
+    say({ kind: 'updated', answer: 'done' });
+    expect(doings(say({ kind: 'tick' }))).to.deep.equal([]);
+    // What a second window waits for is not forgotten with the answer.
+    say({ kind: 'joined', window: 2 });
+    expect(doings(say({ kind: 'topics', window: 2, topics: ['a'] }))).to.deep.equal(['update a,b anew a']);
+    say({ kind: 'updated', answer: 'no answer' });
+    state.now = 2000;
+    expect(doings(say({ kind: 'tick' }))).to.deep.equal(['update a,b anew a']);
+  });
   it('asks anew for what a second window follows too, and tells each window what it follows only', () => {
     const { say, doings, heard, message, opened } = machine();
     opened('a');

@@ -1,10 +1,18 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { atom } from 'nanostores';
 import { docked, placed, readArrangement, type Part, type WorkspaceDocument } from '../../src/views/workspace/arrangement.ts';
 import { PREPARED } from '../../src/views/workspace/prepared.ts';
 import { problemsIn } from '../../src/desk/saved.ts';
 import { drawingAt, handleAt, measureWords, movedBy, pointAt, spotOf, type Drawing, type DrawingKind } from '../../src/views/panes/chart/drawings.ts';
 import { indexOfTime, newModel, snap, timeOfIndex, type ChartModel } from '../../src/views/panes/chart/model.ts';
+import { lineTerms, movedAlerts } from '../../src/views/panes/chart/line-alerts.ts';
+import { $alerts, type ApiAlert, type ApiOrder } from '../../src/live/index.ts';
+import { LAYERS } from '../../src/views/panes/chart/layers/index.ts';
+import type { Hold, Spot } from '../../src/views/panes/chart/layers/layer.ts';
+import { linesOf, type OwnHere } from '../../src/views/panes/chart/own.ts';
+import type { Plot } from '../../src/views/panes/chart/plot.ts';
+import { Reloading } from '../../src/views/panes/chart/reloading.ts';
 import { at, instrument } from '../support/world.ts';
 
 const MINUTE = 60_000;
@@ -27,6 +35,23 @@ function chart(count = 200): ChartModel {
   model.view.fit(model.series);
   return model;
 }
+
+const drawn = (kind: DrawingKind, ...spots: [number, number][]): { model: ChartModel; drawing: Drawing } => {
+  const model = chart();
+  const drawing: Drawing = {
+    id: 'd1',
+    kind,
+    points: spots.map(([x, y]) => pointAt(model, x, y)),
+    colour: 'straw',
+    width: 1,
+    stroke: 'solid',
+    text: 'a note',
+    locked: false,
+    interval: null,
+  };
+  model.drawings = [drawing];
+  return { model, drawing };
+};
 
 describe('a chart’s scales', () => {
   it('give back the price and the bar they were asked with, straight and logarithmic', () => {
@@ -77,23 +102,6 @@ describe('a chart’s scales', () => {
 });
 
 describe('a drawing', () => {
-  const drawn = (kind: DrawingKind, ...spots: [number, number][]): { model: ChartModel; drawing: Drawing } => {
-    const model = chart();
-    const drawing: Drawing = {
-      id: 'd1',
-      kind,
-      points: spots.map(([x, y]) => pointAt(model, x, y)),
-      colour: 'straw',
-      width: 1,
-      stroke: 'solid',
-      text: 'a note',
-      locked: false,
-      interval: null,
-    };
-    model.drawings = [drawing];
-    return { model, drawing };
-  };
-
   for (const [kind, spots, on, off] of [
     ['trend line', [[100, 100], [300, 200]], [200, 151], [200, 190]],
     ['ray', [[100, 100], [200, 150]], [260, 180], [60, 80]],
@@ -133,7 +141,184 @@ describe('a drawing', () => {
   it('measures price, percent, bars and money', () => {
     const { model, drawing } = drawn('measure', [100, 100], [170, 200]);
     const exact = { ...drawing, points: [{ time: at('09:10:00.000'), price: 41 }, { time: at('09:20:00.000'), price: 41.41 }] }; // prettier-ignore
-    expect(measureWords(model, exact, 300)).to.equal('+0.41 · +1.00 % · 10 bars · +123.00 for 300');
+    model.size = 300;
+    expect(measureWords(model, exact)).to.equal('+0.41 · +1.00 % · 10 bars · +123.00 for 300');
+  });
+});
+
+describe('what lies on a chart', () => {
+  const plotOf = (model: ChartModel): Plot & { looked: number } => {
+    const plot = {
+      of: { pane: 'p1', account: 'MAIN', instrument: model.instrument, interval: '1m', hours: 'all' },
+      model,
+      $tool: atom<DrawingKind | null>(null),
+      $selected: atom<string | null>(null),
+      $own: atom({ orders: [], position: null, here: [] }),
+      crosshairLetter: null,
+      onLoaded: () => () => undefined,
+      looked: 0,
+      moved: () => void plot.looked++,
+      redraw: () => undefined,
+    };
+    return plot;
+  };
+  const fromTop = [...LAYERS].reverse();
+  const press = (plot: Plot, spot: Spot): Hold | null => fromTop.reduce<Hold | null>((hold, layer) => hold ?? layer.hit?.(plot, spot) ?? null, null);
+  const hover = (plot: Plot, spot: Spot | null): void => fromTop.forEach((layer) => layer.hover?.(plot, spot));
+
+  it('is offered a press from the top: the axes are stretched, the plot is moved through time', () => {
+    const plot = plotOf(chart());
+    const { view } = plot.model;
+    const span = view.top - view.bottom;
+    press(plot, { x: 690, y: 100 })?.move?.({ x: 690, y: 180 }, { x: 0, y: 80 });
+    expect((view.top - view.bottom) / span).to.be.closeTo(Math.exp(0.5), 1e-9);
+    const { barPx, ahead } = view;
+    press(plot, { x: 300, y: 410 })?.move?.({ x: 380, y: 410 }, { x: 80, y: 0 });
+    expect(view.barPx / barPx).to.be.closeTo(Math.exp(0.5), 1e-9);
+    const now = view.ahead;
+    press(plot, { x: 300, y: 200 })?.move?.({ x: 300 + view.barPx * 3, y: 200 }, { x: view.barPx * 3, y: 0 });
+    expect(now - view.ahead).to.be.closeTo(3, 1e-9);
+    expect(plot.looked).to.equal(3);
+    const double = (spot: Spot): boolean => fromTop.some((layer) => layer.double?.(plot, spot));
+    expect([double({ x: 300, y: 200 }), double({ x: 690, y: 100 }), double({ x: 300, y: 410 })]).to.deep.equal([false, true, true]);
+    expect([view.manual, view.barPx, view.ahead]).to.deep.equal([false, barPx, ahead]);
+  });
+
+  it('shows the crosshair in the plots only', () => {
+    const plot = plotOf(chart());
+    hover(plot, { x: 300, y: 120 });
+    expect(plot.model.crosshair).to.deep.equal({ index: plot.model.view.indexAt(plot.model.series, 300), y: 120 });
+    hover(plot, { x: 690, y: 120 });
+    expect(plot.model.crosshair).to.equal(null);
+    hover(plot, { x: 300, y: 120 });
+    hover(plot, null);
+    expect(plot.model.crosshair).to.equal(null);
+  });
+
+  it('draws with the tool in hand: points one by one, the last follows the pointer, and nothing is left of what is taken back', () => {
+    const plot = plotOf(chart());
+    plot.$tool.set('channel');
+    const pressed = (spot: Spot): void => press(plot, spot)?.release?.(spot, false);
+    const points = (): number[] | undefined => plot.model.draft?.points.map(({ price }) => Math.round(plot.model.view.y(price * 100)));
+    pressed({ x: 200, y: 100 });
+    hover(plot, { x: 260, y: 130 });
+    expect(points()).to.deep.equal([100, 130]);
+    pressed({ x: 260, y: 130 });
+    hover(plot, { x: 260, y: 190 });
+    expect(points()).to.deep.equal([100, 130, 190]);
+    pressed({ x: 260, y: 180 });
+    expect(plot.model.draft).to.equal(null);
+    expect(plot.$tool.get()).to.equal(null);
+    expect(plot.$selected.get()).to.match(/^d/);
+  });
+
+  it('sets the second point where a press is let go that was drawn along', () => {
+    const plot = plotOf(chart());
+    plot.$tool.set('trend line');
+    const hold = press(plot, { x: 200, y: 100 });
+    hold?.release?.({ x: 300, y: 150 }, true);
+    expect([plot.model.draft, plot.$tool.get()]).to.deep.equal([null, null]);
+  });
+
+  it('selects what is pressed and pulls it, the locked one not', () => {
+    const { model, drawing } = drawn('trend line', [100, 100], [200, 200]);
+    for (const locked of [false, true]) {
+      model.drawings = [{ ...drawing, locked }];
+      const plot = plotOf(model);
+      const { ahead } = model.view;
+      const hold = press(plot, { x: 150, y: 150 });
+      expect(plot.$selected.get()).to.equal(drawing.id);
+      hold?.move?.({ x: 150, y: 170 }, { x: 0, y: 20 });
+      const moved = model.draft && model.view.y((model.draft.points[0]?.price ?? 0) * 100) - model.view.y((drawing.points[0]?.price ?? 0) * 100);
+      if (locked) expect([moved, model.view.ahead]).to.deep.equal([null, ahead]);
+      else expect(moved).to.be.closeTo(20, 1e-6);
+      hold?.release?.({ x: 150, y: 170 }, true);
+      expect(model.draft).to.equal(null);
+    }
+  });
+});
+
+describe('one’s own lines', () => {
+  it('stand where orders wait: at the stop until it triggers, then at the limit; exits held here and the average beside them', () => {
+    const order = (stopPrice: string | null, limitPrice: string | null, triggeredAt: string | null, state: string): ApiOrder =>
+      ({ stopPrice, limitPrice, triggeredAt, state }) as ApiOrder;
+    const held = {
+      orders: [order('40.50', '40.40', null, 'new'), order('40.50', '40.40', '2026-03-02T09:00:00.000Z', 'pending-replace'), order(null, null, null, 'new')],
+      here: [
+        {
+          key: 'p 0 target',
+          plan: { id: 'p', account: 'MAIN', instrument: 'GANET.HALM' },
+          step: 0,
+          name: 'target' as const,
+          price: '42.00',
+          quantity: '10',
+          suspended: false,
+        },
+      ],
+      position: { averagePrice: '41.005' } as unknown as OwnHere['position'],
+    };
+    expect(linesOf(held, instrument('GANET.HALM'))).to.deep.equal([
+      { price: 4050, kind: 'stop', pending: false },
+      { price: 4040, kind: 'limit', pending: true },
+      { price: 4200, kind: 'limit', pending: false },
+      { price: 4100.5, kind: 'position', pending: false },
+    ]);
+  });
+});
+
+describe('an alert of a drawing', () => {
+  it('waits on the grid: level lines at their price, others from the earlier point to the later', () => {
+    const { model, drawing } = drawn('trend line', [200, 100], [100, 200]);
+    const terms = lineTerms(drawing, model.instrument);
+    const [late, early] = drawing.points;
+    expect(terms?.price).to.equal(null);
+    expect([terms?.line?.from.time, terms?.line?.to.time]).to.deep.equal([early, late].map((point) => new Date(point?.time ?? 0).toISOString()));
+    expect(terms?.line?.from.price).to.equal((early?.price ?? 0).toFixed(2));
+    const level = drawn('horizontal line', [100, 100]);
+    expect(lineTerms(level.drawing, level.model.instrument))
+      .to.include({ line: null })
+      .and.to.have.property('price')
+      .that.matches(/^\d+\.\d\d$/);
+  });
+
+  it('goes with its line where that was pulled, as long as it waits', () => {
+    const { model, drawing } = drawn('trend line', [100, 100], [200, 200]);
+    const tied = { ...drawing, alert: 'alert-1' };
+    const moved = movedBy(model, tied, -1, 0, 20);
+    const states = (state: 'waiting' | 'ended'): number => {
+      $alerts.set({ 'alert-1': { id: 'alert-1', state } as ApiAlert });
+      return movedAlerts(model.instrument, [tied], [moved]).length;
+    };
+    expect([states('waiting'), states('ended')]).to.deep.equal([1, 0]);
+    states('waiting');
+    expect(movedAlerts(model.instrument, [tied], [{ ...tied, colour: 'moss' }]), 'only its look is another').to.deep.equal([]);
+    expect(movedAlerts(model.instrument, [tied], []), 'it was taken away').to.deep.equal([]);
+    $alerts.set(null);
+  });
+});
+
+describe('what is loaded again and again', () => {
+  it('is asked for when the wish is another one, and what comes too late is dropped', async () => {
+    const answers: ((found: string) => void)[] = [];
+    const got: string[] = [];
+    const loading = new Reloading<string, string>(
+      60_000,
+      () => new Promise((answer) => answers.push(answer)),
+      (found) => void got.push(found),
+    );
+    loading.again();
+    expect(answers).to.have.length(0);
+    for (const wish of ['a', 'a', 'b']) loading.wish(wish);
+    expect(answers).to.have.length(2);
+    answers[1]?.('of b');
+    answers[0]?.('of a');
+    await Promise.resolve();
+    expect(got).to.deep.equal(['of b']);
+    loading.again();
+    loading.stop();
+    answers[2]?.('after the end');
+    await Promise.resolve();
+    expect(got).to.deep.equal(['of b']);
   });
 });
 

@@ -1,6 +1,6 @@
 import { asPrice } from '../../src/core/instrument/index.ts';
 import { expect } from 'chai';
-import { rowOf, rowPrices } from '../../src/views/panes/ladder/rows.ts';
+import { makesText, rowOf, rowPrices } from '../../src/views/panes/ladder/rows.ts';
 import { instrument } from '../support/world.ts';
 
 describe('the rows of a ladder', () => {
@@ -22,5 +22,19 @@ describe('the rows of a ladder', () => {
       rowOf(rows, asPrice(4115), 'bid'),
       rowOf(rows, asPrice(4115), 'ask'),
     ]).to.deep.equal([-1, -1, -1, -1]);
+  });
+
+  it('say what the position makes there in whole money, nothing without one and no sign at nothing', () => {
+    expect([null, 0, 0.4, -0.4, 12.6, -5, 99_999, 100_000, -1_234_567].map(makesText)).to.deep.equal([
+      '',
+      '0',
+      '0',
+      '0',
+      '+13',
+      '−5',
+      '+99999',
+      '+100k',
+      '−1235k',
+    ]);
   });
 });

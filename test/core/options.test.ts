@@ -116,6 +116,10 @@ describe('an option', () => {
       { numRuns: RUNS },
     );
     const own = terms('call', 42, 40, 0.5, 0.1);
+    const [least, most] = [0.001, 5].map((volatility) => valueOption(own, volatility).price) as [number, number];
+    expect(impliedVolatility(own, least)).to.equal(0.001);
+    expect(impliedVolatility(own, most)).to.be.closeTo(5, 1e-10);
+    expect([impliedVolatility(own, least - 1e-9), impliedVolatility(own, most + 1e-9)]).to.deep.equal([null, null]);
     expect(impliedVolatility(own, 1)).to.equal(null);
     expect(impliedVolatility(own, 42)).to.equal(null);
     expect(impliedVolatility({ ...own, years: 0 }, 3)).to.equal(null);

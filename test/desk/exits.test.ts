@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { asPrice } from '../../src/core/instrument/index.ts';
 import { readExitPlan, type ExitPlanText, type RunningPlan } from '../../src/core/exits/index.ts';
 import { presentPlan } from '../../src/desk/present/index.ts';
 import type { Outcome } from '../../src/desk/desk.ts';
@@ -117,6 +118,47 @@ describe('an exit plan at the venue', () => {
     expect(shown(w, follow)).to.contain('50 armed').and.contain('30 armed').and.contain('20 armed');
   });
 
+  it('covers no more than is held where a leg fills whole before its cut arrives', async () => {
+    for (const onSizeChange of ['follow', 'keep'] as const) {
+      const w = await open(['09:00:02.030 GANET.HALM level bid 41.40 500'], { latencyMs: 40 });
+      const steps = [
+        { share: '60', stop: stop('10'), target: target('5') },
+        { share: '40', stop: stop('20') },
+      ];
+      await buy(w, '30', plan(steps, { onSizeChange }));
+      await w.to('09:00:01.985');
+      expect(shown(w, plans(w)[0])).to.equal('armed: 18 armed 41.12/41.27, 12 armed 41.02/–');
+      // It sells one at 2.025; the cut of the target would come 40 ms later, and the price comes between.
+      await w.place({ side: 'sell', type: 'market', quantity: '1' });
+      await w.to('09:00:03.000');
+      expect((await w.position('MAIN')).quantity).to.equal('11');
+      const open_ = plans(w)[0]?.steps.reduce((sum, step) => sum + step.open, 0);
+      expect(open_, onSizeChange).to.equal(11);
+    }
+  });
+
+  it('closes all of a step whose entry grew in the moment its stop was reached, with one order', async () => {
+    const w = await worldOf([
+      '09:00:00.000 GANET.HALM level bid 41.18 500',
+      '09:00:00.000 GANET.HALM level ask 41.20 20',
+      '09:00:00.000 GANET.HALM trade buy 41.19 1',
+      '09:00:02.000 GANET.HALM level bid 41.12 500',
+      '09:00:02.000 GANET.HALM level bid 41.18 0',
+      // The second fill lifts the average, and with it the stop, over the bid.
+      '09:00:03.000 GANET.HALM level ask 41.40 100',
+    ]);
+    await w.to('09:00:01.000');
+    const steps = [
+      { share: '60', stop: stop('10'), target: target('40') },
+      { share: '40', stop: stop('30') },
+    ];
+    await w.placed({ limitPrice: '41.40', quantity: '24', exitPlan: plan(steps) });
+    expect(shown(w, plans(w)[0])).to.equal('armed: 12 armed 41.10/41.60, 8 armed 40.90/–');
+    await w.to('09:00:04.000');
+    expect(await sold(w)).to.equal('14@41.12');
+    expect((await w.orders()).length, 'the entry and a leg each').to.equal(4);
+  });
+
   it('joins the plan that runs where a second entry fills', async () => {
     const w = await open([]);
     await buy(w, '100', ONE);
@@ -225,6 +267,55 @@ describe('an exit plan held here', () => {
     await w.ask('MAIN', { kind: 'answer-plan', planId: plans(w)[0]?.id ?? '', act: 'fire' });
     expect(await sold(w)).to.equal('100@41.00');
     expect(refusedAs(await w.ask('MAIN', { kind: 'answer-plan', planId: plans(w)[0]?.id ?? '', act: 'fire' }))).to.equal('409');
+  });
+
+  const moveLeg = (w: World, leg: 'stop' | 'target', price: string, step = 0): Promise<Result<Outcome, Refusal>> =>
+    w.ask('MAIN', { kind: 'move-leg', planId: plans(w)[0]?.id ?? '', step, leg, price: asPrice(Number(price.replace('.', ''))) });
+
+  it('moves where the trader puts its legs, and fires there and not where they were', async () => {
+    const w = await open([...falls(GANET, '09:00:01.000', '41.05', '41.10'), '09:00:02.000 GANET.HALM trade sell 41.04 1']);
+    await buy(w, '100', HERE);
+    expect(refusedAs(await moveLeg(w, 'stop', '41.05'))).to.equal('accepted');
+    expect(refusedAs(await moveLeg(w, 'target', '41.60'))).to.equal('accepted');
+    const [one] = plans(w);
+    expect(shown(w, one)).to.equal('armed: 100 armed 41.05/41.60');
+    await w.to('09:00:01.500');
+    expect(await sold(w)).to.equal('');
+    await w.to('09:00:02.000');
+    expect(await sold(w)).to.equal('100@41.05');
+    expect(refusedAs(await moveLeg(w, 'stop', '41.00'))).to.equal('409');
+  });
+
+  it('keeps a leg that was moved where it is over a kill, and as its entry goes on', async () => {
+    let w = await open(['09:00:01.000 GANET.HALM level ask 41.20 50', '09:00:02.000 GANET.HALM level ask 41.20 50']);
+    await w.placed({ limitPrice: '41.20', quantity: '100', exitPlan: HERE });
+    await w.to('09:00:01.000');
+    await moveLeg(w, 'stop', '41.01');
+    w = await w.kill();
+    expect(shown(w, plans(w)[0])).to.equal('armed: 50 armed 41.01/41.40');
+    await w.to('09:00:02.000');
+    expect(shown(w, plans(w)[0])).to.equal('armed: 100 armed 41.01/41.40');
+  });
+
+  it('says where a leg can’t go', async () => {
+    const w = await open([]);
+    await buy(w, '100', HERE);
+    const tries = [await moveLeg(w, 'stop', '41.21'), await moveLeg(w, 'target', '41.20'), await moveLeg(w, 'stop', '41.00', 1)];
+    expect(
+      tries.map((done) => (done.ok || done.refusal.kind !== 'validation' ? '' : done.refusal.errors.map(({ path, message }) => `${path} ${message}`).join())),
+    ).to.deep.equal([
+      '/price a sell stop at 41.21 must be below the bid, 41.20; a limit order is legal at that price',
+      '/price the market is at 41.20 already; a target lies beyond it',
+      '/step the plan has 1 steps; accepted: 0 to 0',
+    ]);
+  });
+
+  it('at the venue is an order: its leg is moved by changing that', async () => {
+    const w = await open([]);
+    await buy(w, '100', ONE);
+    const done = await moveLeg(w, 'stop', '41.00');
+    const { orderId } = plans(w)[0]?.steps[0]?.stop ?? {};
+    expect(done.ok || done.refusal.kind !== 'conflict' ? '' : done.refusal.detail).to.equal(`Its stop is the order ${orderId}. Change that.`);
   });
 
   it('lets a target trail from where it was touched', async () => {

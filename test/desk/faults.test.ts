@@ -1,8 +1,12 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { readExitPlan, type ExitPlanText } from '../../src/core/exits/index.ts';
+import { asPrice } from '../../src/core/instrument/index.ts';
+import { moneyOf, type Money } from '../../src/core/number/index.ts';
 import { isFinished, orderState, readOrder, type Order, type OrderIntent, type OrderRequest } from '../../src/core/orders/index.ts';
+import type { NewIssue } from '../../src/core/portfolio/index.ts';
 import { blocksAt, isLooser, locksAt, readRules, type RuleName } from '../../src/core/risk/index.ts';
+import type { OfferedIssue } from '../../src/venue/new-issues.ts';
 import { DiskDeskStore, endDisks } from '../support/disk-store.ts';
 import { judge } from '../support/oracle.ts';
 import { MARKET, endWorlds, marketWorld } from '../support/scenes.ts';
@@ -97,6 +101,33 @@ const step = fc.oneof(
   { weight: 2, arbitrary: fc.record({ do: fc.constant('cancel' as const), which: fc.nat(12) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constantFrom('flatten' as const, 'close' as const, 'cancel-many' as const), market: fc.nat(2) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('repeat' as const), which: fc.nat(12) }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('cash' as const),
+      market: fc.nat(1),
+      kind: fc.constantFrom('deposit' as const, 'withdrawal' as const),
+      cents: fc.integer({ min: 1, max: 2_000_000 }),
+    }),
+  },
+  { weight: 1, arbitrary: fc.record({ do: fc.constant('take cash back' as const), which: fc.nat(5) }) },
+  {
+    weight: 3,
+    arbitrary: fc.record({
+      do: fc.constantFrom('apply' as const, 'change application' as const, 'take application back' as const),
+      lots: fc.integer({ min: 1, max: 8 }),
+      ticks: fc.nat(100),
+    }),
+  },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      do: fc.constant('move leg' as const),
+      which: fc.nat(5),
+      leg: fc.constantFrom('stop' as const, 'target' as const),
+      ticks: fc.integer({ min: -8, max: 8 }),
+    }),
+  },
   { weight: 4, arbitrary: fc.record({ do: fc.constant('advance' as const), ms: fc.integer({ min: 1, max: 4000 }) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constant('next day' as const) }) },
   { weight: 1, arbitrary: fc.record({ do: fc.constantFrom('link down' as const, 'link up' as const, 'data down' as const, 'data up' as const) }) },
@@ -119,10 +150,30 @@ const SEED = Number(process.env['KAVIX_SEED'] ?? 1);
 /** A trial that has not come to rest by then hangs, which is a fault of its own; it takes about 0.2 s. */
 const LONGEST_TRIAL_MS = 60_000;
 
+/** Shares that are applied for in the tape's first seconds and come with the next day's turn. */
+const ISSUE: OfferedIssue = {
+  id: 'BRINE.HALM',
+  low: asPrice(2600),
+  high: asPrice(2700),
+  lot: 10,
+  mostLots: 8,
+  opensAt: 0,
+  closesAt: at('09:00:12.000'),
+  allottedAt: at('2026-03-03T00:00:00.000Z'),
+  listsOn: '2026-03-03',
+  price: null,
+  outcome: { price: asPrice(2650), share: 0.5, seed: 1 },
+};
+const asTold: NewIssue = { ...ISSUE, price: null };
+
 /** One way of things: a world, what was acknowledged in it, and faults that strike once a step. */
 class Trial {
   world: World;
   private readonly acknowledged = new Map<string, string>();
+  /** Requests for cash that were acknowledged, and whether taking them back was. */
+  private readonly cash = new Map<string, { readonly account: string; readonly amount: Money; readonly back: boolean }>();
+  /** The application that was acknowledged, as it was left, and whether taking it back was; lots are null while nobody can tell. */
+  private readonly applied = new Map<string, { readonly lots: number | null; readonly back: boolean }>();
   private readonly canceled = new Set<string>();
   private readonly sent: Partial<OrderRequest>[] = [];
 
@@ -279,6 +330,51 @@ class Trial {
         const { account } = MARKETS[what.market] ?? MARKETS[0];
         return void (await world.ask(account, { kind: 'lock', until: world.desk.now() + what.ms, rules: null }));
       }
+      case 'cash': {
+        const { account } = MARKETS[what.market] ?? MARKETS[0];
+        const amount = moneyOf(BigInt(what.cents) * 1_000_000n);
+        const done = await world.ask(account, { kind: 'cash', cashKind: what.kind, amount, clientRequestId: `m-${number}` });
+        if (done.ok && done.value.kind === 'cash' && !world.dead) this.cash.set(done.value.request.id, { account, amount, back: false });
+        return;
+      }
+      case 'take cash back': {
+        const [id, asked] = [...this.cash][what.which % Math.max(1, this.cash.size)] ?? [];
+        if (id === undefined || !asked) return;
+        const done = await world.ask(asked.account, { kind: 'cash-back', requestId: id });
+        if (done.ok && !world.dead) this.cash.set(id, { ...asked, back: true });
+        return;
+      }
+      case 'apply': {
+        const asked = { issue: asTold, lots: what.lots, price: asPrice(2600 + what.ticks), clientRequestId: `n-${number}` };
+        const done = await world.ask('MAIN', { kind: 'apply', ...asked });
+        if (done.ok && done.value.kind === 'application' && !world.dead) this.applied.set(done.value.application.id, { lots: what.lots, back: false });
+        return;
+      }
+      case 'change application':
+      case 'take application back': {
+        const [id, known] = [...this.applied].at(-1) ?? [];
+        if (id === undefined || !known) return;
+        const back = what.do === 'take application back';
+        // What is not answered, or answered that it is not known, may have happened all the same.
+        if (!back) this.applied.set(id, { ...known, lots: null });
+        const asked = { applicationId: id, issue: asTold };
+        const done = await world.ask(
+          'MAIN',
+          back ? { kind: 'take-back-application', ...asked } : { kind: 'change-application', ...asked, lots: what.lots, price: null },
+        );
+        if (world.dead) return;
+        if (done.ok) this.applied.set(id, { lots: back ? known.lots : what.lots, back: back || known.back });
+        else if (done.refusal.kind !== 'unavailable') this.applied.set(id, known);
+        return;
+      }
+      case 'move leg': {
+        const plans = [...world.desk.accounts.values()].flatMap((state) => [...state.plans.values()]);
+        const plan = plans[what.which % Math.max(1, plans.length)];
+        const market = MARKETS.find(({ account }) => account === plan?.account);
+        if (!plan || !market) return;
+        const price = asPrice(Math.round((market.middle + market.tick * what.ticks) * 10 ** market.decimals));
+        return void (await world.ask(plan.account, { kind: 'move-leg', planId: plan.id, step: 0, leg: what.leg, price }));
+      }
       case 'data down':
         return void (await world.desk.setLink({ data: 'down' }));
       case 'data up':
@@ -329,6 +425,17 @@ class Trial {
         const again = await this.world.place(wanted);
         expect(again.ok && again.value.kind === 'order' && [again.value.order.id, again.value.made], name).to.deep.equal([id, false]);
       }
+    }
+    for (const [id, { account, amount, back }] of this.cash) {
+      const request = this.world.desk.account(account).cash.get(id)?.request;
+      expect(request?.amount, `${id} is there`).to.equal(amount);
+      if (back) expect(request?.state, `${id} was taken back`).to.equal('canceled');
+    }
+    for (const [id, { lots, back }] of this.applied) {
+      const known = this.world.desk.account('MAIN').applications.get(id)?.application;
+      expect(known, `${id} is there`).to.not.equal(undefined);
+      // What reaches the broker after the close changes nothing any more.
+      if (known?.state === 'requested') expect([lots ?? known.lots, back], `${id} is as it was left`).to.deep.equal([known.lots, false]);
     }
     for (const id of this.canceled) expect(isFinished(await this.world.find(id)), `${id} was cancelled`).to.equal(true);
   }
@@ -410,7 +517,7 @@ describe('a desk that may fail between any two steps', function () {
     it(`loses nothing acknowledged, doubles nothing, and agrees with the broker and the fills when it comes to rest: kept ${where}`, async () => {
       await fc.assert(
         fc.asyncProperty(fc.array(fc.tuple(step, fault), { minLength: 1, maxLength: 16 }), fc.constantFrom(0, 0, 40), async (steps, latencyMs) => {
-          const trial = new Trial(await World.open(TAPE, { latencyMs, desk: await store() }));
+          const trial = new Trial(await World.open(TAPE, { latencyMs, issues: [ISSUE], desk: await store() }));
           await trial.world.to('09:00:01.200');
           for (const [i, [what, how]] of steps.entries()) await trial.take(what, how, i);
           await trial.restart();

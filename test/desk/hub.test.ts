@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { Hub, parseTopic } from '../../src/desk/hub.ts';
+import { Hub, accountEvent, parseTopic } from '../../src/desk/hub.ts';
 
 const frames = (text: string): { event: string; data: unknown; id: number | null }[] =>
   text
@@ -70,13 +70,24 @@ describe('the hub', () => {
   it('tells account events at once, all of them, to those who may see them', () => {
     const mine = open(['MAIN'], ['orders', 'orders:MAIN']);
     const theirs = open(['OTHER'], ['orders']);
-    for (let id = 1; id <= 3; id++) hub.tell({ id, topic: 'orders', account: 'MAIN', data: String(id) });
+    for (let id = 1; id <= 3; id++) hub.tell(accountEvent(id, 'orders', 'MAIN', () => id));
     expect(frames(mine.writes.join('')).map((frame) => frame.id)).to.deep.equal([1, 1, 2, 2, 3, 3]);
     expect(theirs.writes).to.deep.equal([]);
   });
 
+  it('puts an event in words for a listener only, and once', () => {
+    let made = 0;
+    const event = (id: number) => accountEvent(id, 'activity', 'MAIN', () => ++made);
+    hub.tell(event(1));
+    expect(made, 'nobody listens').to.equal(0);
+    open(['MAIN'], ['activity']);
+    open(['MAIN'], ['activity', 'activity:MAIN']);
+    hub.tell(event(2));
+    expect(made).to.equal(1);
+  });
+
   it('tells a returning window what it missed, or that it is too much', () => {
-    for (let id = 1; id <= 5; id++) hub.tell({ id, topic: 'fills', account: 'MAIN', data: String(id) });
+    for (let id = 1; id <= 5; id++) hub.tell(accountEvent(id, 'fills', 'MAIN', () => id));
     const { writes, connection } = open(['MAIN'], ['fills']);
     expect(hub.resume(connection, 3)).to.equal(true);
     expect(frames(writes.join('')).map((frame) => frame.id)).to.deep.equal([4, 5]);
@@ -113,7 +124,7 @@ describe('the hub', () => {
       hub.change('quote:A', () => String(i));
       await wait(20);
     }
-    hub.tell({ id: 1, topic: 'orders', account: 'MAIN', data: '{}' });
+    hub.tell(accountEvent(1, 'orders', 'MAIN', () => ({})));
     expect(writes.length, 'account events go at once').to.equal(1);
     behind = false;
     await wait(40);

@@ -11,7 +11,7 @@ describe('the demo market’s figures', function () {
       expect(ticks, 'ticks on a median day').to.be.within(40, 250);
       expect(flat, 'share of flat minutes').to.be.below(0.3);
       expect(lag1, 'lag 1').to.be.within(-0.1, 0.1);
-      expect(lag10, 'size at lag 10').to.be.within(0.02, 0.3);
+      expect(lag10, 'size at lag 10').to.be.within(0.04, 0.3);
       expect(kurtosis).to.be.within(4, 200);
     });
 

@@ -33,7 +33,6 @@ export async function openBrowser(size = { width: 1280, height: 800 }): Promise<
   };
 }
 
-/** Enters the demo with one click and waits for the workspace. */
 /** Signs in. The first time on a day the day sheet opens, and is left for the workspace unless it is to stay. */
 export async function enterDemo(driver: WebDriver, address: string, daySheet: 'leave' | 'stay' = 'leave'): Promise<void> {
   await driver.get(`${address}/sign-in`);

@@ -124,6 +124,16 @@ export class DeskPage {
     return found.map(({ id, nodes }) => `${id}: ${nodes.map((node) => `${node.html.slice(0, 160)} (${node.failureSummary.slice(0, 200)})`).join(' | ')}`);
   }
 
+  /** The same in both themes, each line with the theme it was found in; the night's stays. */
+  async violationsInBothThemes(): Promise<string[]> {
+    const all: string[] = [];
+    for (const theme of ['day', 'night']) {
+      await this.driver.executeScript(`document.documentElement.dataset.theme = arguments[0]`, theme);
+      all.push(...(await this.violations()).map((line) => `${theme}: ${line}`));
+    }
+    return all;
+  }
+
   /** Picks one of a choice by its words: a short menu, or a list that is searched. */
   async choose(label: string, words: string): Promise<void> {
     await this.click(`button[aria-label^="${label}"]`);

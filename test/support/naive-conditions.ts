@@ -15,6 +15,8 @@ type Three = boolean | null;
 export class NaiveConditions {
   private readonly listings: readonly PlainListing[];
   private readonly now: number;
+  /** Whether a mean, a product or a quotient met something nearer than doubles tell: either answer is right then. */
+  tied = false;
 
   constructor(listings: readonly PlainListing[], now: number) {
     this.listings = listings;
@@ -70,8 +72,9 @@ export class NaiveConditions {
           const at = (index: number): number => (index < 0 ? NaN : this.value(condition.value, of, interval, closed.slice(0, index + 1)));
           const other = (index: number): number => (index < 0 || !condition.other ? 0 : this.value(condition.other, of, interval, closed.slice(0, index + 1)));
           const turns = condition.event === 'turns up' || condition.event === 'turns down';
-          const before = turns ? tidy(at(k - 1) - at(k - 2)) : tidy(at(k - 1) - other(k - 1));
-          const now = turns ? tidy(at(k) - at(k - 1)) : tidy(at(k) - other(k));
+          const exact = isExact(condition.value) && (!condition.other || isExact(condition.other));
+          const before = this.apart(exact, at(k - 1), turns ? at(k - 2) : other(k - 1));
+          const now = this.apart(exact, at(k), turns ? at(k - 1) : other(k));
           if (Number.isNaN(before) || Number.isNaN(now)) unknown = true;
           else if (went(condition.event, before, now)) return true;
         }
@@ -87,7 +90,14 @@ export class NaiveConditions {
 
   private both(left: Value, right: Value, of: PlainListing, clause: Interval | null, holds: (a: number, b: number) => boolean): Three {
     const [a, b] = [this.value(left, of, clause, null), this.value(right, of, clause, null)];
-    return Number.isNaN(a) || Number.isNaN(b) ? null : holds(tidy(a), tidy(b));
+    return Number.isNaN(a) || Number.isNaN(b) ? null : holds(this.apart(isExact(left) && isExact(right), a, b), 0);
+  }
+
+  /** How far apart two values are, as exact sums of decimal numbers would be. */
+  private apart(exact: boolean, a: number, b: number): number {
+    const apart = Math.round((a - b) * 1e9) / 1e9;
+    if (apart === 0 && !exact) this.tied = true;
+    return apart;
   }
 
   private value(value: Value, of: PlainListing, clause: Interval | null, closed: readonly Bar[] | null): number {
@@ -154,8 +164,22 @@ export class NaiveConditions {
   }
 }
 
-/** Sums of decimal numbers as they would be exact. */
-const tidy = (value: number): number => Math.round(value * 1e9) / 1e9;
+/** Prices, quantities, their sums and differences; what is divided or multiplied comes as doubles do. */
+function isExact(value: Value): boolean {
+  switch (value.kind) {
+    case 'number':
+    case 'field':
+      return true;
+    case 'minus':
+      return isExact(value.of);
+    case 'sum':
+      return isExact(value.left) && isExact(value.right);
+    case 'span':
+      return value.span !== 'average';
+    default:
+      return false;
+  }
+}
 
 const plainMean = (values: readonly number[], n: number): number => (values.length < n ? NaN : values.slice(-n).reduce((a, b) => a + b, 0) / n);
 

@@ -1,9 +1,11 @@
 import { expect } from 'chai';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { canonical } from '../../src/core/canonical.ts';
-import type { AccountState, Fill } from '../../src/core/desk/index.ts';
+import { CashBook } from '../../src/core/backoffice/index.ts';
+import { foldEntry, newAccountState, type AccountState, type Fill, type Working } from '../../src/core/desk/index.ts';
 import { isRunning, legsOf, openOf, type RunningPlan } from '../../src/core/exits/index.ts';
 import { isFinished, isHere, orderState, remainingQuantity, type Order } from '../../src/core/orders/index.ts';
+import { tiedUp, type CashRequest } from '../../src/core/portfolio/index.ts';
 import { verifyLog } from '../../src/desk/ledger.ts';
 import { instrument, type World } from './world.ts';
 
@@ -29,6 +31,10 @@ function fromFills(account: string, fills: readonly Fill[]): { cash: bigint; wal
   return { cash, wallets, held };
 }
 
+/** What a request for cash has moved by now: a withdrawal leaves at once, a deposit comes when it is paid. */
+const movedBy = ({ kind, amount, state }: CashRequest): bigint =>
+  kind === 'deposit' ? (state === 'paid' ? amount : 0n) : state === 'canceled' ? 0n : 0n - amount;
+
 /** Realised P&L by first principles: what was sold less what was bought, where an instrument is flat in the end. */
 function realisedWhenFlat(fills: readonly Fill[]): Map<string, { made: bigint; said: bigint; held: number }> {
   const sums = new Map<string, { made: bigint; said: bigint; held: number }>();
@@ -49,7 +55,12 @@ export async function judge(world: World): Promise<void> {
     const fills = await world.fills(account);
     expect(new Set(fills.map(({ id }) => id)).size, `${account}: every fill once`).to.equal(fills.length);
     const right = fromFills(account, fills);
-    expect(state.book.cash, `${account}: cash`).to.equal(right.cash);
+    const requests = [...state.cash.values()].map(({ request }) => request);
+    for (const { id, state: stands } of requests) expect(stands, `${id}: settled with the broker`).to.be.oneOf(['requested', 'paid', 'canceled']);
+    const applications = [...state.applications.values()].map(({ application }) => application);
+    const applied = applications.reduce((sum, one) => sum + tiedUp(instrument(one.issue), one), 0n);
+    expect(state.book.applied ?? 0n, `${account}: tied up by applications`).to.equal(applied);
+    expect(state.book.cash, `${account}: cash`).to.equal(right.cash - applied + requests.reduce((sum, request) => sum + movedBy(request), 0n));
     for (const { asset, purpose, total } of state.book.wallets)
       expect(total, `${account}: ${purpose} ${asset}`).to.equal(right.wallets[`${purpose} ${asset}`] ?? 0n);
     for (const [id, quantity] of Object.entries(right.held)) expect(state.book.positions[id]?.quantity ?? 0, `${account}: ${id}`).to.equal(quantity);
@@ -64,6 +75,7 @@ export async function judge(world: World): Promise<void> {
     }
     const theirs = exchange.broker.status(account);
     expect(state.book.cash, `${account}: cash at the broker`).to.equal(theirs.book.cash);
+    expect(canonical(applications), `${account}: applications agree`).to.equal(canonical(theirs.applications ?? []));
     for (const { order } of theirs.orders) {
       if (isFinished(order)) continue;
       const here = state.working.get(order.id)?.order;
@@ -87,6 +99,33 @@ export async function judge(world: World): Promise<void> {
     .map(({ text }) => text);
   expect(differences, 'nothing had to be taken from the broker').to.deep.equal([]);
   expect(await verifyLog(world.deskStore)).to.equal(world.deskStore.rows.length);
+  await judgeStatements(world);
+}
+
+/** A statement chains with every entry there ever was: what it says moved is what the account has more or less. */
+async function judgeStatements({ desk }: World): Promise<void> {
+  const accounts = new Map([...desk.accounts].map(([id, { terms }]) => [id, { state: newAccountState(terms), cash: new CashBook(terms, instrument) }]));
+  const orders = new Map<string, Working>();
+  for (const entry of await desk.entriesAfter(0, Number.MAX_SAFE_INTEGER)) {
+    const of = accounts.get(entry.account ?? '');
+    if (!of) continue;
+    const { state, cash } = of;
+    const { book: before } = state;
+    const told = cash.movements.length;
+    const touched = foldEntry(state, entry, { instrument, past: (id) => orders.get(id) ?? null });
+    for (const working of touched.orders) orders.set(working.order.id, working);
+    cash.take(entry, touched, before, state);
+    if (entry.data.kind === 'account-opened') continue;
+    for (const { asset, purpose } of cash.places()) {
+      const total = ({ cash: bare, wallets }: typeof before): bigint =>
+        purpose === 'cash' ? bare : (wallets.find((one) => one.asset === asset && one.purpose === purpose)?.total ?? 0n);
+      const moved = cash.movements.slice(told).filter((one) => one.asset === asset && one.purpose === purpose);
+      const sum = moved.reduce((all, { amount }) => all + amount, 0n);
+      expect(sum, `entry ${entry.seq}, ${entry.data.kind}: the statement of ${purpose} ${asset} chains`).to.equal(total(state.book) - total(before));
+    }
+  }
+  for (const [id, { state }] of accounts)
+    expect(state.book.cash, `${id}: the statement ends with the cash there is`).to.equal(desk.accounts.get(id)?.book.cash);
 }
 
 /** A group never fills more together than one of its orders was for. */

@@ -36,6 +36,7 @@ export class ScriptedOutside {
     arm: () => Promise.resolve(),
     lodge: () => Promise.resolve(),
     agree: () => Promise.resolve(0),
+    newIssues: () => Promise.resolve([]),
     settled: () => Promise.resolve(this.clock()),
     listen: (listener) => {
       this.listener = listener;
@@ -106,6 +107,7 @@ export class ScriptedOutside {
       orders,
       lodged: null,
       cash: [],
+      applications: [],
       book: openAccount(terms),
     };
   }

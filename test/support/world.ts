@@ -12,6 +12,7 @@ import { presentAccount, presentOrder, presentPosition, type AccountAnswer, type
 import { VenueLink } from '../../src/start/venue-link.ts';
 import { Exchange } from '../../src/venue/exchange.ts';
 import type { FromVenue, ToVenue, VenueSettings } from '../../src/venue/messages.ts';
+import type { OfferedIssue } from '../../src/venue/new-issues.ts';
 import { TapeSource } from '../../src/venue/tape-source.ts';
 import { VenueThread } from '../../src/venue/thread.ts';
 import { MemoryDeskStore, MemoryVenueStore } from './stores.ts';
@@ -85,6 +86,8 @@ export interface WorldSettings {
   readonly latencyMs?: number;
   /** The trader has agreed to exits held here; he has unless it is said. */
   readonly consent?: boolean;
+  /** New issues that the venue offers; none unless it is said. */
+  readonly issues?: readonly OfferedIssue[];
   readonly desk?: MemoryDeskStore;
   readonly venue?: MemoryVenueStore;
 }
@@ -119,7 +122,7 @@ export class World {
     this.deskStore = settings.desk ?? new MemoryDeskStore();
     this.venueStore = settings.venue ?? new MemoryVenueStore();
     const latencyMs = settings.latencyMs ?? 0;
-    this.exchange = new Exchange(INSTRUMENTS, ACCOUNTS, tapeOf(lines), latencyMs, this.venueStore.load(), 0);
+    this.exchange = new Exchange(INSTRUMENTS, ACCOUNTS, tapeOf(lines), latencyMs, this.venueStore.load(), 0, settings.issues);
     const venueSettings: VenueSettings = { dataFolder: '', market: { kind: 'tape', file: '' }, seed: 1, clock: 'manual', latencyMs, notBefore: 0 };
     this.thread = new VenueThread(this.exchange, this.venueStore, venueSettings, (message) => this.tell(message), this.venueStore.clock);
     this.desk = null as unknown as Desk;

@@ -9,6 +9,7 @@ import {
   type ApiWaiting,
 } from '../../live/index.ts';
 import { answer } from '../answers.ts';
+import type { HereLeg } from '../exit-plans.ts';
 import { orderWords, type OrderWish, type RunAct } from './intent.ts';
 
 const LOOK_AGAIN_MS = 1000;
@@ -177,6 +178,16 @@ export function stopPlan(pane: string, { id, account, instrument }: ApiRunningPl
     pane,
     sent,
     (now) => `exit plan of ${instrument} ${now.state}; the position stays`,
+    () => planStands(account, instrument),
+  );
+}
+
+export function moveLeg(pane: string, { plan: { id, account, instrument }, step, name }: HereLeg, price: string): Promise<Answer<ApiRunningPlan>> {
+  const sent = request('PATCH /api/running-plans/{id}', { path: { id }, body: { step, leg: name, price } });
+  return told(
+    pane,
+    sent,
+    () => `${name} of ${instrument}, held here, to ${price}`,
     () => planStands(account, instrument),
   );
 }

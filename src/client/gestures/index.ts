@@ -18,7 +18,7 @@ import { makeSubmit, opensSlip, planOn, type Gesture } from './submit.ts';
 export { OrderArea, type AreaHost, type Shown } from './area.ts';
 export { STILL_MS, TRAVEL_PX } from './guard.ts';
 export { crossing, reduces, type GestureIntent, type OrderWish, type RunAct } from './intent.ts';
-export { orderMovedTo, waitsForStop } from './moves.ts';
+export { orderMovedTo, waitsAt, waitsForStop } from './moves.ts';
 export { breakoutPair, pairBounds, type BreakoutPair } from './breakout.ts';
 export { exitMoney, pulledExit, pulledPlan, wholeExit, type PulledExit } from './position-exit.ts';
 export { notePopoverClosed, watchPresses } from './presses.ts';
@@ -39,6 +39,7 @@ const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
   link: 'orders were linked',
   'put-plan': 'an exit plan was put on a position',
   'stop-plan': 'an exit plan was stopped',
+  'move-leg': 'an exit held here was moved',
   'answer-plan': 'an exit plan was answered',
   wait: 'an order was left to wait',
   'end-wait': 'a waiting order was ended',
@@ -85,6 +86,8 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
       return agreed(await door.putPlan(pane, intent.account, intent.instrument, intent.plan), pane, intent);
     case 'stop-plan':
       return (await door.stopPlan(pane, intent.plan)).ok;
+    case 'move-leg':
+      return (await door.moveLeg(pane, intent.leg, intent.price)).ok;
     case 'answer-plan':
       return (await door.answerPlan(pane, intent.plan, intent.act)).ok;
     case 'wait':

@@ -1,6 +1,7 @@
 import type { OrderType } from '../../core/instrument/index.ts';
 import type { TrailUnit, TriggerSource } from '../../core/market/index.ts';
 import type { ApiOrder, ApiRunningPlan, ApiWaiting } from '../../live/index.ts';
+import type { HereLeg } from '../exit-plans.ts';
 
 /** The fields of an order request besides its client order id. */
 export interface OrderWish {
@@ -41,6 +42,8 @@ export type GestureIntent =
   /** A saved plan by its name, or one of its own. */
   | { readonly kind: 'put-plan'; readonly account: string; readonly instrument: string; readonly plan: string | object }
   | { readonly kind: 'stop-plan'; readonly plan: ApiRunningPlan }
+  /** A leg that waits here, to another price. */
+  | { readonly kind: 'move-leg'; readonly leg: HereLeg; readonly price: string }
   | { readonly kind: 'answer-plan'; readonly plan: ApiRunningPlan; readonly act: 'fire' | 'resume' }
   | { readonly kind: 'send-basket'; readonly basket: string; readonly percent: string; readonly pace: 'at-once' | 'one-by-one' }
   /** An order that is asked for once a condition is true. */

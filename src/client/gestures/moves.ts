@@ -1,10 +1,13 @@
 import { NO_QUANTITY, formatPrice, parseQuantity, type Instrument, type Price } from '../../core/instrument/index.ts';
 import { ghostAt, type Ghost } from '../../core/orders/index.ts';
 import type { Result } from '../../core/result.ts';
-import { quoteOf, type ApiOrder } from '../../live/index.ts';
+import { priceOf, quoteOf, type ApiOrder } from '../../live/index.ts';
 
 /** Whether the order still waits for its stop: then the stop price is what moves. */
 export const waitsForStop = (order: ApiOrder): boolean => order.stopPrice !== null && order.triggeredAt === null;
+
+/** The price at which an order waits: its stop's until that triggers, then its limit; null where it has none. */
+export const waitsAt = (order: ApiOrder, instrument: Instrument): Price | null => priceOf(instrument, waitsForStop(order) ? order.stopPrice : order.limitPrice);
 
 /** What an order would be at another price, or in words why it can't be there. */
 export function orderMovedTo(order: ApiOrder, price: Price, instrument: Instrument): Result<Ghost, string> {

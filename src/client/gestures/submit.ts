@@ -62,7 +62,7 @@ export function makeSubmit(around: Surroundings): (gesture: Gesture) => Submitte
       againMs: around.againMs(),
       evidence,
       crossesZero: wish && !wish.reduceOnly && !wish.crossesZero ? crossing(wish, held) : null,
-      needsNoPrice: from === 'review' || closes || (intent !== null && intent.kind !== 'place' && intent.kind !== 'change'),
+      needsNoPrice: from === 'review' || closes || (intent !== null && !PRICED.has(intent.kind)),
       flattens: intent?.kind === 'flatten',
     });
     if (evidence) last = { at: now, key: evidence.key };
@@ -83,6 +83,9 @@ export function makeSubmit(around: Surroundings): (gesture: Gesture) => Submitte
     return { kind: 'sent', done: around.send(pane, intent) };
   };
 }
+
+/** What is decided by a price that the trader saw. */
+const PRICED: ReadonlySet<GestureIntent['kind']> = new Set(['place', 'change', 'move-leg']);
 
 /** The plan of the plate, where a wish is an entry that has none of its own. */
 export const planOn = (wish: OrderWish, held: number, around: Pick<Surroundings, 'planFor'>): string | null =>

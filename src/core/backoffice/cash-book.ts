@@ -5,7 +5,7 @@ import { NO_MONEY, formatMoney, minus, negated, plus, type Money } from '../numb
 import { baseAsset, cashMoved, inBase, openAccount, positionOf, settlePosition, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';
 import { movedBy } from './notes.ts';
 
-export const MOVEMENT_KINDS = ['fill', 'fee', 'expiry', 'withdrawal', 'deposit'] as const;
+export const MOVEMENT_KINDS = ['fill', 'fee', 'expiry', 'withdrawal', 'deposit', 'application'] as const;
 export const ASSETS = ['EUR', 'CARB'] as const;
 export const PURPOSES = ['cash', 'spot', 'contract'] as const satisfies readonly (Wallet['purpose'] | 'cash')[];
 export type Purpose = (typeof PURPOSES)[number];
@@ -90,6 +90,12 @@ export class CashBook {
       const amount = cashMoved(request, request.state);
       const text = `${request.kind === 'deposit' ? 'Deposit' : 'Withdrawal'} ${request.state === 'canceled' ? 'taken back' : request.state}: ${formatMoney(request.amount, 'EUR')} EUR`;
       this.move({ asset: 'EUR', purpose: 'cash', time: entry.time, kind: request.kind, amount, fillId: null, requestId: request.id, text });
+    }
+    if (data.kind === 'application-report') {
+      const { application } = data;
+      const amount = minus(book.cash, before.cash);
+      const text = `Application for ${application.issue}: ${amount < 0n ? 'tied up' : 'free again'}`;
+      this.move({ asset: 'EUR', purpose: 'cash', time: entry.time, kind: 'application', amount, fillId: null, requestId: application.id, text });
     }
     // Where the broker's truth stands from now on, what it has more or less is told too: a statement chains whatever happened.
     if (data.kind === 'difference' && data.book)

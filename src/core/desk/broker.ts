@@ -2,7 +2,7 @@ import type { Halves, Price, Quantity, VenueId } from '../instrument/index.ts';
 import type { Day, MarketState, Quote } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, ReasonCode } from '../orders/index.ts';
-import type { AccountBook, CashRequest, Commission } from '../portfolio/index.ts';
+import type { AccountBook, Application, CashRequest, Commission } from '../portfolio/index.ts';
 import type { Locks, RiskRules } from '../risk/index.ts';
 
 /**
@@ -19,6 +19,9 @@ export type BrokerCommand = { readonly account: string; readonly number: number;
   | { readonly kind: 'cancel'; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
   | { readonly kind: 'cash'; readonly request: CashRequest }
   | { readonly kind: 'cash-back'; readonly cashRequestId: string }
+  /** As it is to stand: the broker goes by the highest revision. */
+  | { readonly kind: 'application'; readonly application: Application }
+  | { readonly kind: 'application-back'; readonly applicationId: string }
 );
 
 /** What a broker tells of an account, numbered from 1 without a gap. */
@@ -31,6 +34,8 @@ export type BrokerReport = { readonly account: string; readonly seq: number; rea
   | { readonly kind: 'settled'; readonly instrument: string; readonly worth: Money; readonly basis: string }
   /** How a request for money stands by now. */
   | { readonly kind: 'cash'; readonly request: CashRequest }
+  /** How an application for a new issue stands by now. */
+  | { readonly kind: 'application'; readonly application: Application }
   /** A line of commission that was agreed. */
   | { readonly kind: 'commission'; readonly line: Commission }
   | { readonly kind: 'day-turn'; readonly venue: VenueId; readonly day: Day; readonly settlements: readonly Settlement[] }
@@ -92,4 +97,6 @@ export interface BrokerStatus {
   readonly book: AccountBook;
   /** Every request for money that it has had. */
   readonly cash: readonly CashRequest[];
+  /** Every application for a new issue that it has had. */
+  readonly applications: readonly Application[];
 }

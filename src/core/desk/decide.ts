@@ -4,6 +4,7 @@ import { dayStart, gtcEnd, nextTradingDay, tradingDay } from '../market/index.ts
 import { isHere, limitPriceOf, stopPriceOf, type Order } from '../orders/index.ts';
 import type { BrokerCommand, BrokerReport, BrokerStatus, PriceRow } from './broker.ts';
 import { decideCancel, decideReplace } from './change.ts';
+import { decideApply, decideChangeApplication, decideTakeBack } from './applications.ts';
 import { decideCash, decideCashBack } from './cash.ts';
 import { decideCancelMany, decideClose, decideFlatten, decideReverse, openPositions } from './close.ts';
 import type { Decision } from './decision.ts';
@@ -16,7 +17,7 @@ import { decideLock, decideSetRules } from './rules-asked.ts';
 import { decideLinkOrders, decidePlaceGroup } from './group.ts';
 import type { Intent } from './intents.ts';
 import { decidePlace, decidePlaceMany, refusedEntry } from './place.ts';
-import { decideAnswerPlan, decidePutPlan, decideStopPlan } from './plan-asked.ts';
+import { decideAnswerPlan, decideMoveLeg, decidePutPlan, decideStopPlan } from './plan-asked.ts';
 import { decideArrange } from './plans.ts';
 import { decideBack, decideCutOff, decidePriced } from './priced.ts';
 import { adjust } from './here.ts';
@@ -100,10 +101,18 @@ function decideAsked(state: AccountState, intent: Intent, facts: Facts): Decisio
       return decideStopPlan(state, intent.planId, facts);
     case 'answer-plan':
       return decideAnswerPlan(state, intent, facts);
+    case 'move-leg':
+      return decideMoveLeg(state, intent, facts);
     case 'cash':
       return decideCash(state, intent, facts);
     case 'cash-back':
       return decideCashBack(state, intent.requestId, facts);
+    case 'apply':
+      return decideApply(state, intent, facts);
+    case 'change-application':
+      return decideChangeApplication(state, intent, facts);
+    case 'take-back-application':
+      return decideTakeBack(state, intent, facts);
     case 'mark-trip':
       return decideMarkTrip(state, intent, facts);
     case 'unreadable': {
@@ -188,7 +197,8 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
     case 'put-plan':
       return { ...NO_NEEDS, quotes: new Set([intent.instrument]) };
     case 'stop-plan':
-    case 'answer-plan': {
+    case 'answer-plan':
+    case 'move-leg': {
       const plan = state.plans.get(intent.planId);
       return plan ? { ...NO_NEEDS, quotes: new Set([plan.instrument]) } : NO_NEEDS;
     }
@@ -206,7 +216,10 @@ function needsOfAsked(state: AccountState, intent: Intent, instrumentOf: (id: st
     case 'lock':
     case 'mark-trip':
     case 'cash-back':
+    case 'take-back-application':
       return NO_NEEDS;
+    case 'apply':
+    case 'change-application':
     case 'cash':
       return { ...NO_NEEDS, quotes: markedInstruments(state, instrumentOf) };
     case 'unreadable':
@@ -321,12 +334,21 @@ export function commandOf(entry: Entry, state: AccountState): BrokerCommand | nu
       return { kind: 'cash', account, sentAt, number: data.number, request: data.request };
     case 'cash-back-requested':
       return { kind: 'cash-back', account, sentAt, number: data.number, cashRequestId: data.requestId };
+    case 'application-requested':
+      return { kind: 'application', account, sentAt, number: data.number, application: data.application };
+    case 'application-back-requested':
+      return { kind: 'application-back', account, sentAt, number: data.number, applicationId: data.applicationId };
     case 'resent': {
       const again = { account, sentAt, number: state.count };
       if (data.what === 'cash-back') return { kind: 'cash-back', ...again, cashRequestId: data.orderId };
       if (data.what === 'cash') {
         const known = state.cash.get(data.orderId);
         return known ? { kind: 'cash', ...again, request: known.request } : null;
+      }
+      if (data.what === 'application-back') return { kind: 'application-back', ...again, applicationId: data.orderId };
+      if (data.what === 'application') {
+        const known = state.applications.get(data.orderId);
+        return known ? { kind: 'application', ...again, application: known.application } : null;
       }
       if (data.what === 'link') {
         const link = state.links.get(data.orderId);

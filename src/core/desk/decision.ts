@@ -18,6 +18,7 @@ export type Answer =
   | { readonly kind: 'group'; readonly group: OrderGroup; readonly orderIds: readonly string[]; readonly requestId: string | null; readonly made: boolean }
   | { readonly kind: 'plan'; readonly planId: string }
   | { readonly kind: 'cash'; readonly requestId: string; readonly made: boolean }
+  | { readonly kind: 'application'; readonly applicationId: string; readonly made: boolean }
   /** Rules or locks; `made` where a lock is new. */
   | { readonly kind: 'risk'; readonly made?: boolean }
   | { readonly kind: 'orders'; readonly canceled: readonly Requested[]; readonly closing: readonly string[]; readonly refused: readonly RefusedOrder[] };

@@ -3,7 +3,7 @@ import type { Day, Side } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
-import type { AccountBook, CashRequest, Commission } from '../portfolio/index.ts';
+import type { AccountBook, Application, CashRequest, Commission } from '../portfolio/index.ts';
 import type { RiskState } from '../risk/index.ts';
 import type { Settlement } from './broker.ts';
 
@@ -70,7 +70,11 @@ export type EntryData =
   | { readonly kind: 'report-unplaced'; readonly reportSeq: number; readonly orderId: string }
   /** What the desk itself says of an order that the broker never had. */
   | { readonly kind: 'order-adjusted'; readonly orderId: string; readonly report: OrderReport }
-  | { readonly kind: 'resent'; readonly orderId: string; readonly what: 'new' | 'replace' | 'cancel' | 'link' | 'cash' | 'cash-back' }
+  | {
+      readonly kind: 'resent';
+      readonly orderId: string;
+      readonly what: 'new' | 'replace' | 'cancel' | 'link' | 'cash' | 'cash-back' | 'application' | 'application-back';
+    }
   /** Where desk and broker differed. The broker's truth, if it is given, stands from now on. */
   | {
       readonly kind: 'difference';
@@ -86,6 +90,11 @@ export type EntryData =
   | { readonly kind: 'note'; readonly what: string }
   | { readonly kind: 'cash-requested'; readonly number: number; readonly request: CashRequest }
   | { readonly kind: 'cash-back-requested'; readonly number: number; readonly requestId: string }
+  /** An application for a new issue, or a change of one: as it is to stand. */
+  | { readonly kind: 'application-requested'; readonly number: number; readonly application: Application }
+  | { readonly kind: 'application-back-requested'; readonly number: number; readonly applicationId: string }
+  /** How an application stands at the broker; what it moves in cash follows from how it stood before. */
+  | { readonly kind: 'application-report'; readonly reportSeq: number; readonly application: Application }
   /** What became of a request for money at the broker; what it moves in cash follows from it. */
   | { readonly kind: 'cash-report'; readonly reportSeq: number; readonly request: CashRequest }
   /** A line of commission that the broker agreed to. */

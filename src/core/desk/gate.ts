@@ -1,5 +1,5 @@
-import { formatQuantity, isTradable, asQuantity, sizeOf, type Instrument, type Quantity } from '../instrument/index.ts';
-import { expiryTime } from '../market/index.ts';
+import { formatQuantity, isListed, isTradable, asQuantity, sizeOf, type Instrument, type Quantity } from '../instrument/index.ts';
+import { expiryTime, formatDay, tradingDay } from '../market/index.ts';
 import { formatMoney, minus, plus, type Money } from '../number/index.ts';
 import {
   cutTo,
@@ -180,6 +180,8 @@ function accountProblems(terms: AccountTerms, intent: OrderIntent, instrument: I
 
 function venueTakes({ order, instrument, view, facts }: Case): Check {
   const problems = priceLimitProblems(order.terms, order.side, instrument, view.priceLimits);
+  if (order.opening && !isListed(instrument, formatDay(tradingDay(instrument.venue, facts.now))))
+    problems.push({ path: '/instrument', message: `${instrument.id} is listed from ${instrument.listsOn} on` });
   const expiry = expiryTime(instrument);
   if (expiry !== null && facts.now >= expiry) problems.push({ path: '/instrument', message: `${instrument.id} expired at ${new Date(expiry).toISOString()}` });
   const { lifetime } = order.terms;

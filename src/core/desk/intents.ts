@@ -1,8 +1,8 @@
-import type { Quantity } from '../instrument/index.ts';
+import type { Price, Quantity } from '../instrument/index.ts';
 import type { Money } from '../number/index.ts';
-import type { CashRequestKind } from '../portfolio/index.ts';
+import type { CashRequestKind, NewIssue } from '../portfolio/index.ts';
 import type { Side } from '../market/index.ts';
-import type { ExitPlan } from '../exits/index.ts';
+import type { ExitPlan, LegName } from '../exits/index.ts';
 import type { RiskRules, RuleName } from '../risk/index.ts';
 import type { OrderChange, OrderGroup, OrderIntent, ReasonCode, Refusal } from '../orders/index.ts';
 
@@ -25,6 +25,8 @@ export type Intent =
   | { readonly kind: 'reverse'; readonly instrument: string; readonly clientOrderId: string | null }
   | { readonly kind: 'put-plan'; readonly instrument: string; readonly plan: ExitPlan }
   | { readonly kind: 'stop-plan'; readonly planId: string }
+  /** A leg that waits here, to another price. `step` counts from 0. */
+  | { readonly kind: 'move-leg'; readonly planId: string; readonly step: number; readonly leg: LegName; readonly price: Price }
   | { readonly kind: 'answer-plan'; readonly planId: string; readonly act: 'fire' | 'resume' }
   | { readonly kind: 'set-rules'; readonly rules: RiskRules; readonly version: number }
   /** Rules by name until a time; null is all. */
@@ -33,6 +35,16 @@ export type Intent =
   /** Money to be paid out or taken in. */
   | { readonly kind: 'cash'; readonly cashKind: CashRequestKind; readonly amount: Money; readonly clientRequestId: string | null }
   | { readonly kind: 'cash-back'; readonly requestId: string }
+  /** Shares of a new issue: asked for, asked for otherwise, no longer asked for. What is null stands. */
+  | { readonly kind: 'apply'; readonly issue: NewIssue; readonly lots: number; readonly price: Price; readonly clientRequestId: string | null }
+  | {
+      readonly kind: 'change-application';
+      readonly applicationId: string;
+      readonly issue: NewIssue;
+      readonly lots: number | null;
+      readonly price: Price | null;
+    }
+  | { readonly kind: 'take-back-application'; readonly applicationId: string; readonly issue: NewIssue }
   /** Something said of a round trip afterwards; what is left out stands. */
   | { readonly kind: 'mark-trip'; readonly trip: string; readonly instrument: string; readonly setup?: string | null; readonly note?: string | null }
   /** What was asked could not be read as any of these; it leaves its trace and is refused. */

@@ -7,7 +7,7 @@ import { answered, draft, linkDown, stillReconciling, type Decision } from './de
 import type { Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeOrder } from './gate.ts';
-import { asIfWorking, type AccountState } from './state.ts';
+import { sketchOf, sketchOrder, type AccountState } from './state.ts';
 import { historyLine, reportHistory, reportText } from './words.ts';
 
 const usedOtherwise = (id: string): Refusal => ({
@@ -90,7 +90,7 @@ export function decidePlaceMany(state: AccountState, intents: readonly OrderInte
   if (facts.link === 'reconciling') return stillReconciling();
   const entries: Draft[] = [];
   const placed: Result<string, Refusal>[] = [];
-  let now = state;
+  const now = sketchOf(state);
   for (const intent of intents) {
     const content = contentOf(intent);
     const before = askedBefore(intent.clientOrderId, content, facts);
@@ -110,7 +110,8 @@ export function decidePlaceMany(state: AccountState, intents: readonly OrderInte
     if (isHere(order)) entries.push(heldEntry(now, facts, order, at));
     if (order.exitPlan) entries.push(planEntry(now, facts, order, { inDecision: at }));
     placed.push(accepted(order.id));
-    now = { ...asIfWorking(now, [order], facts), count: now.count + 1 };
+    sketchOrder(now, order, facts);
+    now.count++;
   }
   return { entries, answer: { kind: 'many', placed } };
 }

@@ -1,6 +1,6 @@
-import { inState, isOver, isRunning, legsOf, waitingPlan, withLeg, type ExitPlan } from '../exits/index.ts';
-import { asQuantity, formatPrice, parsePrice, sizeOf, type Instrument } from '../instrument/index.ts';
-import { isFinished, stopProblem, type Refusal } from '../orders/index.ts';
+import { inState, isOver, isRunning, legsOf, waitingPlan, withLeg, withLine, type ExitPlan, type LegName, type RunningPlan } from '../exits/index.ts';
+import { asQuantity, formatPrice, parsePrice, sizeOf, type Instrument, type Price } from '../instrument/index.ts';
+import { invalid, isFinished, stopProblem, type MarketView, type Refusal } from '../orders/index.ts';
 import { positionOf } from '../portfolio/index.ts';
 import { alive, cancelAll } from './cancels.ts';
 import { draft, linkDown, type Decision } from './decision.ts';
@@ -9,7 +9,7 @@ import { consentMissing, exitsHeldOtherwise, planProblems } from './exits.ts';
 import type { Facts } from './facts.ts';
 import type { Intent } from './intents.ts';
 import { refusedEntry } from './place.ts';
-import { armed } from './plans.ts';
+import { armed, closingSide, isReached } from './plans.ts';
 import { workingIn, type AccountState } from './state.ts';
 
 /** Puts a plan on a position that is open. */
@@ -102,4 +102,37 @@ export function decideAnswerPlan(state: AccountState, intent: Intent & { kind: '
   }
   drafts.plan(next, `Exit plan ${plan.id} of ${plan.instrument}: answered, ${intent.act === 'fire' ? 'it fires' : 'it waits on'}.`);
   return { entries: drafts.entries, answer: { kind: 'plan', planId: plan.id } };
+}
+
+/** Moves a leg that waits here, as a working order is changed; a leg that is an order is changed as that order. */
+export function decideMoveLeg(state: AccountState, intent: Intent & { kind: 'move-leg' }, facts: Facts): Decision {
+  const { planId, step: index, leg: name, price } = intent;
+  const plan = state.plans.get(planId);
+  const instrument = plan ? facts.instrument(plan.instrument) : null;
+  const refuse = (refusal: Refusal): Decision => refusedEntry(state, facts, `move of a leg of ${planId}`, intent, plan?.instrument ?? null, null, refusal);
+  const conflict = (detail: string): Decision => refuse({ kind: 'conflict', detail, ...(plan ? { state: plan.state } : {}) });
+  if (!plan || !instrument) return conflict('There is no such plan.');
+  const step = plan.steps[index];
+  const leg = step?.[name];
+  if (!step) return refuse(invalid('/step', `the plan has ${plan.steps.length} steps; accepted: 0 to ${plan.steps.length - 1}`));
+  if (!leg) return refuse(invalid('/leg', `step ${index} has no ${name}`));
+  if (plan.state !== 'armed' && plan.state !== 'suspended') return conflict(`The plan is ${plan.state}.`);
+  if (leg.orderId !== null) return conflict(`Its ${name} is the order ${leg.orderId}. Change that.`);
+  if (plan.plan.heldBy === 'venue' || leg.over || step.fired || step.ended || step.open === 0) return conflict(`Its ${name} waits no more.`);
+  const wrong = legProblem(plan, index, name, price, instrument, facts.view(plan.instrument));
+  if (wrong) return refuse(wrong);
+  const drafts = new Drafts(state, facts, 'user');
+  const said = `${name} to ${formatPrice(instrument, price)}`;
+  const moved = withLeg(plan, index, name, { price, moved: true, missed: false, ignored: false });
+  drafts.plan(withLine(moved, facts.now, `Step ${index + 1}: ${said} by the trader.`), `Exit plan ${plan.id} of ${plan.instrument}: ${said}.`);
+  return { entries: drafts.entries, answer: { kind: 'plan', planId } };
+}
+
+/** Why a leg can't wait at a price: the market is there already. */
+function legProblem(plan: RunningPlan, index: number, name: LegName, price: Price, instrument: Instrument, view: MarketView): Refusal | null {
+  if (!isReached(plan, index, name, price, view, instrument)) return null;
+  if (name === 'target') return invalid('/price', `the market is at ${formatPrice(instrument, price)} already; a target lies beyond it`);
+  const triggerOn = plan.plan.steps[index]?.stop?.triggerOn ?? 'last';
+  const problem = stopProblem({ type: 'stop', stop: price, triggerOn }, closingSide(plan), instrument, view);
+  return problem?.kind === 'validation' ? { ...problem, errors: problem.errors.map((one) => ({ ...one, path: '/price' })) } : null;
 }

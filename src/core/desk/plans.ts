@@ -129,15 +129,26 @@ function placed(drafts: Drafts, plan: RunningPlan): RunningPlan {
 }
 
 const askedOf = (plan: RunningPlan, index: number, name: LegName): Leg => plan.plan.steps[index]?.[name] as Leg;
-/** The group of a step's legs: one that has closed its part has nothing left for legs that come later. */
-const groupOf = ({ id, round = 0 }: RunningPlan, index: number): OrderGroup => ({
-  id: round === 0 ? `${id}.${index + 1}` : `${id}.${index + 1}-${round}`,
-  onPartialFill: 'reduce',
-});
+/** A group for the legs of a step; a new one for what it still has to close once a part of it was. */
+const groupOf = ({ id, round = 0, steps }: RunningPlan, index: number): OrderGroup => {
+  const closed = steps[index]?.closed ?? 0;
+  return { id: `${id}.${index + 1}${round === 0 ? '' : `-${round}`}${closed === 0 ? '' : `.${closed}`}`, onPartialFill: 'reduce' };
+};
+
+/**
+ * The group that a leg is sent in: that of the step's other leg while its order works, so that both never fill; else
+ * a group of its own. One that has closed its part has nothing left, and would end whatever comes later at once.
+ */
+function groupBeside({ state }: Drafts, plan: RunningPlan, index: number, name: LegName): OrderGroup | null {
+  const other = plan.steps[index]?.[name === 'stop' ? 'target' : 'stop'];
+  if (!other || other.over) return null;
+  const order = other.orderId === null ? null : state.working.get(other.orderId)?.order;
+  return order ? order.group : groupOf(plan, index);
+}
 const works = (leg: RunningLeg | null): leg is RunningLeg => leg !== null && !leg.over && leg.price !== null;
 
 /** Whether a leg's price is reached as things stand (exact rules *Exits* 6 and *Orders* 4). */
-function isReached(plan: RunningPlan, index: number, name: LegName, price: Price, view: MarketView, instrument: Instrument): boolean {
+export function isReached(plan: RunningPlan, index: number, name: LegName, price: Price, view: MarketView, instrument: Instrument): boolean {
   const side = closingSide(plan);
   if (name === 'stop') return stopProblem({ type: 'stop', stop: price, triggerOn: askedOf(plan, index, name).triggerOn }, side, instrument, view) !== null;
   const best = (side === 'sell' ? view.bid : view.ask) ?? view.last;
@@ -171,15 +182,14 @@ function atVenue(drafts: Drafts, plan: RunningPlan, index: number): RunningPlan 
 /** Sends legs that have no order yet: together, or to the one that works. */
 function sent(drafts: Drafts, plan: RunningPlan, index: number, names: readonly LegName[]): RunningPlan {
   const step = plan.steps[index] as RunningPlan['steps'][number];
-  const both = works(step.stop) && works(step.target);
-  const group = groupOf(plan, index);
+  const together = names.length > 1;
+  const own = groupOf(plan, index);
   const orders = names.map((name, i) => {
     const order = legOrder(drafts, plan, index, name, legTerms(plan, index, name, step.open), i);
-    return both ? { ...order, group } : order;
+    return { ...order, group: together ? own : groupBeside(drafts, plan, index, name) };
   });
-  const together = orders.length > 1;
   for (const order of orders) drafts.order(order, order.id, together);
-  if (together) drafts.group(group, orders);
+  if (together) drafts.group(own, orders);
   let next = plan;
   for (const [i, name] of names.entries()) {
     const order = orders[i] as Order;
@@ -225,8 +235,11 @@ function changed(drafts: Drafts, plan: RunningPlan, index: number, name: LegName
   const moves = price !== leg.sent;
   if (moves && name === 'stop' && (leg.missed || isReached(plan, index, name, price, view, instrument))) {
     // One change, so that the order and what closes instead of it can never both fill.
-    const terms = closingTerms(instrument, plan.long, asQuantity(order.filledQuantity + open), drafts.facts, 'gtc');
-    drafts.replace(order, terms.type === 'market' ? { type: 'market' } : { type: 'limit', limit: limitPriceOf(terms, order.side, instrument) ?? price }, terms);
+    const quantity = asQuantity(order.filledQuantity + open);
+    const terms = closingTerms(instrument, plan.long, quantity, drafts.facts, 'gtc');
+    const change: OrderChange =
+      terms.type === 'market' ? { type: 'market', quantity } : { type: 'limit', limit: limitPriceOf(terms, order.side, instrument) ?? price, quantity };
+    drafts.replace(order, change, terms);
     next = withLeg(next, index, name, { sent: price, missed: false });
     return withLine(withStep(next, index, { fired: true }), drafts.facts.now, `Step ${index + 1}: its stop is reached, closed at market.`, order.id);
   }
@@ -258,7 +271,7 @@ export function closedNow(drafts: Drafts, plan: RunningPlan, index: number, why:
 
 /** Sends an order that closes a step; what of the step works already is in a group with it, so that both never fill. */
 function released(drafts: Drafts, plan: RunningPlan, index: number, name: LegName, terms: OrderTerms, why: string): RunningPlan {
-  const order = { ...legOrder(drafts, plan, index, name, terms), group: plan.steps[index]?.stop && plan.steps[index]?.target ? groupOf(plan, index) : null };
+  const order = { ...legOrder(drafts, plan, index, name, terms), group: groupBeside(drafts, plan, index, name) };
   drafts.order(order, order.id);
   const next = withLeg(plan, index, name, { orderId: order.id, sent: plan.steps[index]?.[name]?.price ?? null, missed: false });
   return withLine(next, drafts.facts.now, why, order.id);

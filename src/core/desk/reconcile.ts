@@ -41,7 +41,7 @@ export function decideReconcile(state: AccountState, theirs: BrokerStatus, facts
   }
   for (const { order } of theirs.orders)
     if (!state.working.has(order.id) && !isFinished(order) && !facts.past(order.id)) entries.push(takenOver(state, order, facts));
-  entries.push(...cashAgain(state, theirs, facts));
+  entries.push(...cashAgain(state, theirs, facts), ...applicationsAgain(state, theirs, facts));
   entries.push(...differingBook(state, theirs.book, facts));
   const rules = differingRules(state, theirs.lodged, facts);
   return { entries: [...entries, ...rules.entries], answer: { kind: 'done' }, ...(rules.lodge ? { lodge: rules.lodge } : {}) };
@@ -86,6 +86,21 @@ function cashAgain(state: AccountState, theirs: BrokerStatus, facts: Facts): Dra
     ...(there.has(id) ? [] : [again(id, 'cash', `Sent again: the request ${id}.`)]),
     ...(back && stands === 'requested' && (there.get(id)?.state ?? 'requested') === 'requested' ? [again(id, 'cash-back', `Taken back again: ${id}.`)] : []),
   ]);
+}
+
+/** Applications that the broker has not had as they were asked for last, or not had back. */
+function applicationsAgain(state: AccountState, theirs: BrokerStatus, facts: Facts): Draft[] {
+  const there = new Map(theirs.applications.map((one) => [one.id, one]));
+  const again = (orderId: string, what: 'application' | 'application-back', text: string): Draft =>
+    draft(state, facts.now, text, { kind: 'resent', orderId, what }, { by: 'desk' });
+  return [...state.applications.values()].flatMap(({ application: { id, revision, state: stands }, back }) => {
+    const had = there.get(id);
+    const open = stands === 'requested' && (had === undefined || had.state === 'requested');
+    return [
+      ...(open && (had?.revision ?? 0) < revision ? [again(id, 'application', `Sent again: the application ${id}.`)] : []),
+      ...(open && back ? [again(id, 'application-back', `Taken back again: the application ${id}.`)] : []),
+    ];
+  });
 }
 
 /** Links that the broker has not had. */
@@ -172,6 +187,7 @@ function differingBook(state: AccountState, theirs: AccountBook, facts: Facts): 
 
 function linesOf(book: AccountBook, facts: Facts): Map<string, string> {
   const lines = new Map([['cash', formatMoney(book.cash, 'EUR')]]);
+  if (book.applied) lines.set('cash in applications', formatMoney(book.applied, 'EUR'));
   for (const { asset, purpose, total } of book.wallets) lines.set(`the ${purpose} wallet of ${asset}`, formatMoney(total, asset === 'CARB' ? 'CARB' : 'EUR'));
   for (const { kind, basis, rate, from } of [...(book.commission ?? []), ...(book.coming ?? [])])
     lines.set(`the commission on ${kind}s from ${from} on`, `${formatScaled(rate, MONEY_DECIMALS)} ${basis}`);

@@ -1,3 +1,4 @@
+import { formatPrice } from '../instrument/index.ts';
 import { formatMoney } from '../number/index.ts';
 import { applyReport, orderSentence, type Order } from '../orders/index.ts';
 import type { BrokerReport } from './broker.ts';
@@ -46,6 +47,13 @@ function entryOf(state: AccountState, report: BrokerReport, ahead: Map<string, A
       const text = `${request.kind === 'deposit' ? 'Deposit' : 'Withdrawal'} of ${formatMoney(request.amount, 'EUR')} EUR: ${request.state}.`;
       return draft(state, time, text, { kind: 'cash-report', reportSeq, request }, { by: 'venue' });
     }
+    case 'application': {
+      const { application } = report;
+      const { issue, state: stands, allottedLots, lots, issuePrice } = application;
+      const price = issuePrice === null ? '' : ` at ${formatPrice(facts.instrument(issue), issuePrice)}`;
+      const text = `Application for ${issue}: ${allottedLots === null ? stands : `${allottedLots} of ${lots} lots${price}`}.`;
+      return draft(state, time, text, { kind: 'application-report', reportSeq, application }, { by: 'venue', instrument: issue });
+    }
     case 'commission': {
       const text = `Commission on ${report.line.kind}s agreed from ${report.line.from} on.`;
       return draft(state, time, text, { kind: 'commission-agreed', reportSeq, line: report.line }, { by: 'venue' });
@@ -69,7 +77,8 @@ function entryOf(state: AccountState, report: BrokerReport, ahead: Map<string, A
       const { order } = report;
       ahead.set(order.id, { order, askedBy: null });
       const instrument = facts.instrument(order.instrument);
-      const text = `The broker closes the intraday position: ${orderSentence(order, instrument)}`;
+      const what = order.opening ? 'Allotted in the new issue' : 'The broker closes the intraday position';
+      const text = `${what}: ${orderSentence(order, instrument)}`;
       const history = historyLine(order, instrument, 'pending-new', null, null);
       return draft(state, time, text, { kind: 'order-opened', reportSeq, order }, { by: 'venue', order, history });
     }

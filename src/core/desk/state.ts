@@ -23,6 +23,8 @@ import {
   bookFill,
   bookInForce,
   bookSettlement,
+  applicationMoved,
+  bookApplication,
   cashMoved,
   openAccount,
   positionOf,
@@ -30,6 +32,7 @@ import {
   type AccountTerms,
   type CashRequest,
   type Position,
+  type Application,
 } from '../portfolio/index.ts';
 import { newRiskState, withDay, withFill, withTaken, type CountedFill, type RiskState } from '../risk/index.ts';
 import { formatDay, type Side } from '../market/index.ts';
@@ -78,6 +81,13 @@ export interface KnownCash {
   readonly back: boolean;
 }
 
+/** An application for a new issue: as it was asked for last, as the broker last had it, and whether it was asked back. */
+export interface KnownApplication {
+  readonly application: Application;
+  readonly had: Application | null;
+  readonly back: boolean;
+}
+
 export interface PendingLink {
   readonly requestId: string;
   readonly group: OrderGroup;
@@ -103,6 +113,8 @@ export interface AccountState {
   readonly links: Map<string, PendingLink>;
   /** Requests for money, all of them: they are few. */
   readonly cash: Map<string, KnownCash>;
+  /** Applications for new issues, all of them. */
+  readonly applications: Map<string, KnownApplication>;
   risk: RiskState;
   /** What open positions risked when a stop first worked for them, by instrument. */
   readonly firstRisks: Map<string, Money>;
@@ -126,6 +138,7 @@ export const newAccountState = (terms: AccountTerms): AccountState => ({
   plansIn: new Map(),
   links: new Map(),
   cash: new Map(),
+  applications: new Map(),
   risk: newRiskState(terms.rules),
   firstRisks: new Map(),
   cutOffSince: null,
@@ -349,6 +362,27 @@ function applied(state: AccountState, entry: Entry, facts: FoldFacts): Touched {
       state.cash.set(request.id, { request, had: true, back: state.cash.get(request.id)?.back ?? false });
       return { ...NOTHING, risk: true };
     }
+    case 'application-requested': {
+      state.count = Math.max(state.count, data.number);
+      const known = state.applications.get(data.application.id);
+      state.applications.set(data.application.id, { had: known?.had ?? null, back: known?.back ?? false, application: data.application });
+      return NOTHING;
+    }
+    case 'application-back-requested': {
+      state.count = Math.max(state.count, data.number);
+      const known = state.applications.get(data.applicationId);
+      if (known) state.applications.set(data.applicationId, { ...known, back: true });
+      return NOTHING;
+    }
+    case 'application-report': {
+      const { application } = data;
+      const known = state.applications.get(application.id);
+      state.lastReport = data.reportSeq;
+      state.book = bookApplication(state.book, applicationMoved(facts.instrument(application.issue), known?.had ?? null, application));
+      const newer = known !== undefined && known.application.revision > application.revision && application.state === 'requested';
+      state.applications.set(application.id, { application: newer ? known.application : application, had: application, back: known?.back ?? false });
+      return { ...NOTHING, risk: true };
+    }
     case 'commission-agreed':
       state.lastReport = data.reportSeq;
       state.book = bookAgreed(state.book, data.line);
@@ -509,21 +543,24 @@ function place(state: AccountState, working: Working, done: boolean): void {
 /** The state as if orders worked already that are only decided. */
 export function asIfWorking(state: AccountState, orders: readonly Order[], facts: Pick<FoldFacts, 'instrument'>): AccountState {
   if (orders.length === 0) return state;
-  const next = {
-    ...state,
-    working: new Map(state.working),
-    byInstrument: new Map(state.byInstrument),
-    claimed: new Map(state.claimed),
-    floating: new Set(state.floating),
-    here: new Set(state.here),
-  };
-  for (const order of orders) {
-    const claims = claimsOf(order, facts.instrument(order.instrument));
-    next.byInstrument.set(order.instrument, new Set(next.byInstrument.get(order.instrument)));
-    place(next, { order, madeBy: 0, askedBy: 0, turnover: 0n, claims }, false);
-  }
+  const next = sketchOf(state);
+  for (const order of orders) sketchOrder(next, order, facts);
   return next;
 }
+
+/** A copy of what works in an account, for decisions that go on from what they have decided so far. */
+export const sketchOf = (state: AccountState): AccountState => ({
+  ...state,
+  working: new Map(state.working),
+  byInstrument: new Map([...state.byInstrument].map(([id, orders]) => [id, new Set(orders)])),
+  claimed: new Map(state.claimed),
+  floating: new Set(state.floating),
+  here: new Set(state.here),
+});
+
+/** Lets an order work in a sketch. */
+export const sketchOrder = (sketch: AccountState, order: Order, facts: Pick<FoldFacts, 'instrument'>): void =>
+  place(sketch, { order, madeBy: 0, askedBy: 0, turnover: 0n, claims: claimsOf(order, facts.instrument(order.instrument)) }, false);
 
 function count(sums: Map<string, bigint>, key: string, amount: bigint): void {
   const sum = (sums.get(key) ?? 0n) + amount;
@@ -539,6 +576,8 @@ export interface SavedAccount {
   readonly plans: readonly RunningPlan[];
   readonly links: readonly PendingLink[];
   readonly cash: readonly KnownCash[];
+  /** Left out of what was saved before there were any. */
+  readonly applications?: readonly KnownApplication[];
   readonly risk: RiskState;
   readonly firstRisks: readonly (readonly [instrument: string, risk: Money])[];
   readonly cutOffSince: number | null;
@@ -554,6 +593,7 @@ export const saveAccount = (state: AccountState): SavedAccount => ({
   plans: [...state.plans.values()],
   links: [...state.links.values()],
   cash: [...state.cash.values()],
+  applications: [...state.applications.values()],
   risk: state.risk,
   firstRisks: [...state.firstRisks],
   cutOffSince: state.cutOffSince,
@@ -569,6 +609,7 @@ export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrument
   for (const plan of saved.plans) keepPlan(state, plan);
   for (const link of saved.links) state.links.set(link.group.id, link);
   for (const one of saved.cash) state.cash.set(one.request.id, one);
+  for (const one of saved.applications ?? []) state.applications.set(one.application.id, one);
   state.risk = saved.risk;
   for (const [instrument, risk] of saved.firstRisks) state.firstRisks.set(instrument, risk);
   state.cutOffSince = saved.cutOffSince;

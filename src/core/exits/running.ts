@@ -223,14 +223,16 @@ export function repriced(plan: RunningPlan, reference: Reference, instrument: In
   return next;
 }
 
-/** A closing of a step's own, or of its entry, noted. `value` is the fill's, in what the instrument settles in. */
+/** A closing of a step's own, noted. What goes beyond the step's part, because its cut came too late, is the others' loss. */
 export function withOwnFill(plan: RunningPlan, index: number, quantity: Quantity): RunningPlan {
   const step = plan.steps[index];
   if (!step) return plan;
-  const next = withStep(plan, index, { open: asQuantity(Math.max(0, step.open - quantity)), closed: asQuantity(step.closed + quantity) });
-  return { ...next, sharedFor: { ...plan.sharedFor, position: asQuantity(plan.sharedFor.position - quantity) } };
+  const own = Math.min(quantity, step.open);
+  const next = withStep(plan, index, { open: asQuantity(step.open - own), closed: asQuantity(step.closed + quantity) });
+  return { ...next, sharedFor: { ...plan.sharedFor, position: asQuantity(plan.sharedFor.position - own) } };
 }
 
+/** A fill of the entry, noted. `value` is the fill's, in what the instrument settles in. */
 export const withEntryFill = (plan: RunningPlan, quantity: Quantity, value: Money): RunningPlan => ({
   ...plan,
   entry: { quantity: asQuantity(plan.entry.quantity + quantity), cost: (plan.entry.cost + value) as Money },

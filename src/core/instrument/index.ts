@@ -13,6 +13,7 @@ export {
   formatQuantity,
   asHalves,
   isInverse,
+  isListed,
   isTradable,
   leastQuantity,
   parsePrice,

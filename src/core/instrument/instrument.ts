@@ -71,11 +71,15 @@ export interface Instrument {
   readonly strike: Price | null;
   readonly right: 'call' | 'put' | null;
   readonly margin: MarginRates;
+  /** `YYYY-MM-DD` of the first trading day of what is not traded yet when its world begins; null for all others. */
+  readonly listsOn: string | null;
   /** Of shares and funds; null for all others. */
   readonly fundamentals: Fundamentals | null;
 }
 
 export const isTradable = (instrument: Instrument): boolean => instrument.kind !== 'index';
+/** Whether an instrument is traded on a day, `YYYY-MM-DD`. */
+export const isListed = ({ listsOn }: Pick<Instrument, 'listsOn'>, day: string): boolean => listsOn === null || listsOn <= day;
 export const isInverse = (instrument: Instrument): boolean => instrument.kind === 'inverse';
 
 export const formatPrice = (instrument: Instrument, price: Price): string => formatScaled(BigInt(price), instrument.priceDecimals);

@@ -461,10 +461,17 @@ const restingOf = (order: BookOrder, arrival: number, ahead: Quantity): Resting 
   next: null,
 });
 
-/** An order's place without the links of its queue. */
-function placeOf({ queue: _queue, previous: _previous, next: _next, ...place }: Resting): RestingPlace {
-  return place;
-}
+/** An order's place without the links of its queue; field by field for the same reason. */
+const placeOf = (order: Resting): RestingPlace => ({
+  id: order.id,
+  side: order.side,
+  limit: order.limit,
+  timeInForce: order.timeInForce,
+  restOnly: order.restOnly,
+  remaining: order.remaining,
+  arrival: order.arrival,
+  ahead: order.ahead,
+});
 
 /** What a stop becomes: a market order, or a limit order at its limit. */
 function stopped(stop: WaitingStop): BookOrder {

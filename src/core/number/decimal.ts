@@ -65,3 +65,14 @@ export function divideHalfUp(numerator: bigint, denominator: bigint): bigint {
   const magnitude = (2n * (numerator < 0n ? -numerator : numerator) + denominator) / (2n * denominator);
   return numerator < 0n ? -magnitude : magnitude;
 }
+
+/** A number as decimal text: 10 significant digits or as many as wanted, never with an exponent. */
+export function decimalText(value: number, digits = 10): string {
+  const rounded = Number(value.toPrecision(digits));
+  if (rounded === 0) return '0';
+  const size = Math.abs(rounded);
+  if (size >= 1e21) return rounded.toFixed(0);
+  const decimals = Math.min(17, Math.max(0, digits - 1 - Math.floor(Math.log10(size))));
+  const text = rounded.toFixed(decimals);
+  return text.includes('.') ? text.replace(/\.?0+$/, '') : text;
+}

@@ -10,4 +10,5 @@ export {
   valueOption,
   yearsBetween,
 } from './value.ts';
+export { type OptionReading, type UnderlyingNow, dividendYieldAt, optionTerms, readOption } from './quoted.ts';
 export { type Payoff, type PayoffLeg, payoffOf } from './payoff.ts';

@@ -48,7 +48,7 @@ export {
   requestReplace,
 } from './lifecycle.ts';
 export { type FieldProblem, type Refusal, type Suggestion, invalid, refusalText } from './refusal.ts';
-export { type OrderIntent, type OrderRequest, type SavedPlan, type TermsText, readChange, readOrder } from './request.ts';
+export { type OrderIntent, type OrderRequest, type SavedPlan, type TermsText, readChange, readOrder, readPriceAt } from './request.ts';
 export { type Effect, type MarketView, effectOnPosition, firstStop, oversold, priceLimitProblems, restOnlyProblem, stopProblem, wouldTrade } from './check.ts';
 export { orderSentence } from './sentence.ts';
 export { type Ghost, type GhostAsk, ghostAt, ghostRequest, sameGhost } from './ghost.ts';

@@ -190,6 +190,13 @@ function nearestQuantities(text: string, instrument: Instrument): string[] {
   return [below, below + 1n].filter((n) => n >= BigInt(instrument.minimumQuantity)).map((n) => formatScaled(n, instrument.quantityDecimals, 0));
 }
 
+/** A price by itself, on its instrument's grid. */
+export function readPriceAt(path: string, text: string, instrument: Instrument): Result<Price, Refusal> {
+  const { problems, note } = noting();
+  const price = readPrice(path, text, instrument, note);
+  return price === undefined ? refused({ kind: 'validation', errors: problems }) : accepted(price);
+}
+
 function readPrice(path: string, text: string, instrument: Instrument, note: Note): Price | undefined {
   const value = parsePrice(instrument, text);
   if (value !== null && value > 0 && isOnGrid(instrument, value)) return value;

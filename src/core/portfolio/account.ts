@@ -43,6 +43,8 @@ export interface AccountBook {
   readonly unsettled: readonly UnsettledLot[];
   /** What sales brought that have not settled, before fees. Left out of books that were written before it was kept. */
   readonly proceeds?: readonly { readonly settlesAt: number; readonly amount: Money }[];
+  /** Cash that applications for new issues keep from other uses; it is not in `cash`. */
+  readonly applied?: Money;
   /** The commission in force, once it is another than the terms began with. */
   readonly commission?: readonly Commission[];
   /** Commission that was agreed and is not in force yet. */

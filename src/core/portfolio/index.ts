@@ -54,4 +54,5 @@ export {
   valueAccount,
   valuePosition,
 } from './valuation.ts';
+export { type Application, type NewIssue, APPLICATION_STATES, applicationMoved, bookApplication, tiedUp } from './new-issue.ts';
 export { type CashRequest, type CashRequestKind, CASH_REQUEST_KINDS, CASH_REQUEST_STATES, bookCash, cashMoved, unsettledProceeds } from './cash-request.ts';

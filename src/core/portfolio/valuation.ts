@@ -69,7 +69,9 @@ export function inEuro(value: Money, asset: string, market: Market): Money {
 
 /** Equity and margin of an account in EUR. Shares, funds and options count at market value, spot in its wallet. */
 export function valueAccount(book: AccountBook, market: Market): Valuation {
-  let equity = book.cash;
+  // What an application ties up is still owned, and free for nothing else.
+  const applied = book.applied ?? NO_MONEY;
+  let equity = plus(book.cash, applied);
   let marginUsed = NO_MONEY;
   let maintenance = NO_MONEY;
   for (const wallet of book.wallets) equity = plus(equity, inEuro(wallet.total, wallet.asset, market));
@@ -84,7 +86,7 @@ export function valueAccount(book: AccountBook, market: Market): Valuation {
     marginUsed = plus(marginUsed, needs(position.product));
     maintenance = plus(maintenance, needs('maintenance'));
   }
-  return { equity, marginUsed, maintenance, free: minus(equity, marginUsed) };
+  return { equity, marginUsed, maintenance, free: minus(minus(equity, applied), marginUsed) };
 }
 
 /** What a position ties up; a short option whose underlying has no mark its premium alone. */

@@ -84,7 +84,12 @@ export const newRiskState = (rules: RiskRules = NO_RULES): RiskState => ({
 const MINUTE_MS = 60_000;
 
 /** An opening order was taken. */
-export const withTaken = (risk: RiskState, time: number): RiskState => ({ ...risk, taken: [...risk.taken.filter((at) => at > time - MINUTE_MS), time] });
+export function withTaken(risk: RiskState, time: number): RiskState {
+  const { taken } = risk;
+  // They rise: while the oldest still counts all do.
+  const counting = (taken[0] ?? time) > time - MINUTE_MS ? taken : taken.filter((at) => at > time - MINUTE_MS);
+  return { ...risk, taken: [...counting, time] };
+}
 
 /** How many opening orders were taken in the minute up to a time. */
 export const takenWithin = ({ taken }: RiskState, time: number): number => taken.filter((at) => at > time - MINUTE_MS).length;

@@ -1,3 +1,4 @@
+import { decimalText } from '../number/index.ts';
 import { VENUES, asPrice, tickAt, type Instrument } from '../instrument/index.ts';
 import { barStart, localDay, barEnd, previousTradingDay, isTradingDay, type Day, type Interval } from '../market/index.ts';
 import { STUDIES, type StudyDefinition } from '../study/index.ts';
@@ -729,14 +730,3 @@ function intervalsUntil({ venue, interval }: Series, from: number, to: number, m
 }
 
 const nextEnd = (venue: Series['venue'], interval: Interval, end: number): number => barEnd(venue, interval, barStart(venue, interval, end));
-
-/** A number as decimal text: 10 significant digits or as many as wanted, never with an exponent. */
-export function decimalText(value: number, digits = 10): string {
-  const rounded = Number(value.toPrecision(digits));
-  if (rounded === 0) return '0';
-  const size = Math.abs(rounded);
-  if (size >= 1e21) return rounded.toFixed(0);
-  const decimals = Math.min(17, Math.max(0, digits - 1 - Math.floor(Math.log10(size))));
-  const text = rounded.toFixed(decimals);
-  return text.includes('.') ? text.replace(/\.?0+$/, '') : text;
-}

@@ -12,7 +12,6 @@ export {
   TRUE,
   UNKNOWN,
   compileCondition,
-  decimalText,
 } from './compile.ts';
 export {
   type Direction,

@@ -1,10 +1,11 @@
 import { sharesOf, type ClosedLot, type ContractNote, type Movement, type Share, type StatementDay } from '../../core/backoffice/index.ts';
 import type { AccountState } from '../../core/desk/index.ts';
-import { VENUES, asQuantity, formatPrice, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
-import { formatDay, localDay } from '../../core/market/index.ts';
+import { VENUES, asQuantity, formatPrice, isListed, formatQuantity, type Instrument } from '../../core/instrument/index.ts';
+import { formatDay, localDay, tradingDay } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, type Currency, type Money } from '../../core/number/index.ts';
-import { settledQuantity, valueAtHalves, type CashRequest, type Market } from '../../core/portfolio/index.ts';
+import { settledQuantity, tiedUp, valueAtHalves, type Application, type CashRequest, type Market, type NewIssue } from '../../core/portfolio/index.ts';
 import { NONE } from '../../core/review/index.ts';
+import type { ISSUE_STATES } from '../../schemas/backoffice.ts';
 import type { ShapeOf, backoffice } from '../../schemas/shapes.ts';
 import { averageText, isoOrNull, isoTime } from '../present/text.ts';
 
@@ -97,6 +98,49 @@ export const presentCashRequest = ({
   requestedAt: isoTime(requestedAt),
   paidAt: isoOrNull(paidAt),
 });
+
+function issueState(instrument: Instrument, { closesAt, allottedAt }: NewIssue, now: number): (typeof ISSUE_STATES)[number] {
+  if (now < closesAt) return 'open';
+  if (now < allottedAt) return 'closed';
+  return isListed(instrument, formatDay(tradingDay(instrument.venue, now))) ? 'listed' : 'allotted';
+}
+
+export function presentNewIssue(instrument: Instrument, issue: NewIssue, now: number): ShapeOf<typeof backoffice.newIssue> {
+  const { id, low, high, lot, mostLots, opensAt, closesAt, allottedAt, listsOn, price } = issue;
+  return {
+    id,
+    name: instrument.name,
+    sector: instrument.sector,
+    low: formatPrice(instrument, low),
+    high: formatPrice(instrument, high),
+    lot,
+    mostLots,
+    state: issueState(instrument, issue, now),
+    opensAt: isoTime(opensAt),
+    closesAt: isoTime(closesAt),
+    allottedAt: isoTime(allottedAt),
+    listsOn,
+    price: price === null ? null : formatPrice(instrument, price),
+  };
+}
+
+export function presentApplication(instrument: Instrument, application: Application): ShapeOf<typeof backoffice.application> {
+  const { id, clientRequestId, account, issue, lots, price, state, allottedLots, issuePrice, requestedAt, changedAt } = application;
+  return {
+    id,
+    clientRequestId,
+    account,
+    issue,
+    lots,
+    price: formatPrice(instrument, price),
+    amount: formatMoney(tiedUp(instrument, application), 'EUR'),
+    state,
+    allottedLots,
+    issuePrice: issuePrice === null ? null : formatPrice(instrument, issuePrice),
+    requestedAt: isoTime(requestedAt),
+    changedAt: isoTime(changedAt),
+  };
+}
 
 /** Settled units of shares and funds at their marks; what has no mark has no value. */
 export function presentShares({ book }: AccountState, market: Market): ShapeOf<typeof backoffice.shares> {

@@ -1,7 +1,7 @@
 import { buyingPower, openRiskOf, tiedUpIn, type AccountState } from '../../core/desk/index.ts';
 import { VENUES, formatQuantity, asQuantity, type Price } from '../../core/instrument/index.ts';
 import { formatDay, localDay } from '../../core/market/index.ts';
-import { formatMoney, formatScaled, minus, plus, type Money } from '../../core/number/index.ts';
+import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../../core/number/index.ts';
 import { commissionInForce, settledQuantity, valueAccount, valuePosition, type Commission, type Market, type Position } from '../../core/portfolio/index.ts';
 import type { accounts, ShapeOf } from '../../schemas/shapes.ts';
 import { averageText, formatHalves, isoOrNull, isoTime } from './text.ts';
@@ -56,6 +56,7 @@ export function presentAccount(state: AccountState, market: Market): AccountAnsw
     currency: terms.currency,
     products: terms.products,
     cash: money(book.cash),
+    applied: money(book.applied ?? NO_MONEY),
     equity: money(value.equity),
     marginUsed: money(value.marginUsed),
     maintenance: money(value.maintenance),

@@ -46,6 +46,7 @@ export function presentInstrument(instrument: Instrument): ShapeOf<typeof market
       maintenance: share(instrument.margin.maintenance),
     },
     fundamentals: instrument.fundamentals,
+    listsOn: instrument.listsOn,
   };
 }
 

@@ -17,7 +17,7 @@ export async function riskDay(desk: Desk, past: Past, state: AccountState): Prom
   const { day } = await past.of(state.terms.id);
   const now = desk.now();
   const ids = [...new Set([...day.start.keys(), ...day.fills.map(({ instrument }) => instrument)])];
-  const prices = (await Promise.all(ids.map((id) => minuteCloses(desk, id, now)))).flat().sort((a, b) => a.time - b.time);
+  const prices = (await Promise.all(ids.map((id) => minutePrices(desk, id, now)))).flat().sort((a, b) => a.time - b.time);
   await desk.ensureMarks([state.terms.id]);
   const market = desk.marks();
   const curve = dayCurve(
@@ -33,14 +33,16 @@ export async function riskDay(desk: Desk, past: Past, state: AccountState): Prom
   return { day: formatDay(tradingDay(state.terms.venues[0] ?? 'HALM', now)), points: points.map(say), low: say(extreme(true)), high: say(extreme(false)) };
 }
 
-/** The closes of an instrument's minutes on the present trading day, each told once its minute is over. */
-async function minuteCloses(desk: Desk, id: string, now: number): Promise<CurvePrice[]> {
+/** What an instrument traded at on the present trading day: its first price, then each minute's close once that is over. */
+async function minutePrices(desk: Desk, id: string, now: number): Promise<CurvePrice[]> {
   const { venue } = desk.instrument(id);
   const today = tradingDay(venue, now);
   const { items } = await desk.bars({ instrument: id, interval: '1m', from: now - 86_400_000, to: null, limit: MOST_BARS });
-  return items.flatMap(({ time, close }) =>
-    tradingDay(venue, time) === today ? [{ time: Math.min(now, time + MINUTE_MS), instrument: id, price: close }] : [],
-  );
+  const minutes = items.filter(({ time }) => tradingDay(venue, time) === today);
+  const [first] = minutes;
+  const closes = minutes.map(({ time, close }) => ({ time: Math.min(now, time + MINUTE_MS), instrument: id, price: close }));
+  // Without it what was carried would stand at its settlement until the first minute is over.
+  return first ? [{ time: first.time, instrument: id, price: first.open }, ...closes] : closes;
 }
 
 /** A day is near its limit from so much of it on. */

@@ -1,3 +1,5 @@
+import { Readable } from 'node:stream';
+import type { ReadableStream } from 'node:stream/web';
 import type { APIContext, APIRoute } from 'astro';
 import { stringify } from 'csv-stringify/sync';
 import type { Access } from '../../access/access.ts';
@@ -56,7 +58,7 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
     let body: unknown;
     const told = context.request.headers.get('content-type') !== null;
     if ('body' in OPERATIONS[operation] || ('optionalBody' in OPERATIONS[operation] && told)) {
-      const read = await readBody(context.request);
+      const read = await readBody(context);
       if (read instanceof Response) return read;
       body = read.body;
       const wrong = bodyErrors(operation, body);
@@ -92,11 +94,12 @@ async function answer(handler: Handler, call: Call): Promise<Response> {
   }
 }
 
-async function readBody(request: Request): Promise<{ body: unknown } | Response> {
+async function readBody({ request, locals }: APIContext): Promise<{ body: unknown } | Response> {
   const type = request.headers.get('content-type') ?? '';
   if (!/^application\/json(;|$)/i.test(type.trim())) return problem(415, 'validation', 'The body must be JSON, with content-type application/json.');
   if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return tooLarge();
-  const bytes = await readBytes(request);
+  // Where it can be read at its source no stream has to be laid over it.
+  const bytes = await readBytes(locals.incoming ?? Readable.fromWeb((request.body ?? new Blob().stream()) as ReadableStream));
   if (bytes === 'too large') return tooLarge();
   if (bytes === 'broken off') return problem(400, 'validation', 'The body broke off.');
   try {
@@ -107,24 +110,20 @@ async function readBody(request: Request): Promise<{ body: unknown } | Response>
 }
 
 /** The bytes of a body, read no further than is allowed, whatever its length is said to be. */
-async function readBytes(request: Request): Promise<Uint8Array | 'too large' | 'broken off'> {
-  const parts: Uint8Array[] = [];
-  let length = 0;
-  try {
-    const reader = request.body?.getReader();
-    for (let part = await reader?.read(); reader && part && !part.done; part = await reader.read()) {
-      length += part.value.length;
-      if (length > MOST_BYTES) {
-        await reader.cancel();
-        return 'too large';
-      }
-      parts.push(part.value);
-    }
-  } catch {
-    return 'broken off';
-  }
-  return Buffer.concat(parts);
-}
+const readBytes = (source: Readable): Promise<Uint8Array | 'too large' | 'broken off'> =>
+  new Promise((resolve) => {
+    const parts: Buffer[] = [];
+    let length = 0;
+    source.on('data', (part: Buffer) => {
+      length += part.length;
+      if (length <= MOST_BYTES) return void parts.push(part);
+      source.pause();
+      source.removeAllListeners('data');
+      resolve('too large');
+    });
+    source.once('end', () => resolve(Buffer.concat(parts)));
+    for (const end of ['error', 'close']) source.once(end, () => resolve('broken off'));
+  });
 
 const tooLarge = (): Response => problem(413, 'validation', 'The body is larger than 1 MiB.');
 

@@ -1,9 +1,11 @@
-import { VENUES, addTicks, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { addTicks, asPrice, asQuantity, isListed, type Instrument, type Price, type Quantity, type VenueId } from '../../core/instrument/index.ts';
 import {
   addPrint,
   aggregate,
   dayStart,
-  isTradingDay,
+  formatDay,
+  nextDayTurn,
+  nextTradingDay,
   previousTradingDay,
   sessionTimes,
   tradingDay,
@@ -40,12 +42,7 @@ const MINUTES_OF_PRINTS = 30;
 /** The lane of the headlines; no instrument is called so. */
 const HEADLINES = '';
 
-interface Awake {
-  readonly listing: Listing;
-  readonly ticks: TickMaker;
-}
-
-/** The generated market: events are made minute by minute, for the instruments that are awake. */
+/** The generated market: each instrument that is awake has its events made minute by minute, the next when one is over. */
 export class DemoSource implements MarketSource {
   readonly kind = 'demo';
   readonly start = START;
@@ -55,11 +52,8 @@ export class DemoSource implements MarketSource {
   private readonly minuteHistory: MinuteHistory;
   private readonly news: Headlines;
   private readonly days: DaySurvey;
-  private readonly awake = new Map<string, Awake>();
-  /** The events ahead that have been made, a lane for each instrument that is awake and one for the headlines. */
+  /** The events ahead, a lane for each instrument that is awake and one for the headlines. */
   private readonly ahead = new Lanes<SourceEvent | Headline>();
-  /** Up to here events have been made. */
-  private madeUntil = START;
 
   constructor(world: DemoWorld, seed: number) {
     this.history = new History(world, seed);
@@ -70,49 +64,47 @@ export class DemoSource implements MarketSource {
   }
 
   next(): number | null {
-    // Minutes are made until something happens: a headline at the latest.
-    for (;;) {
-      const next = this.ahead.peek();
-      if (next) return next.time;
-      this.makeMinute();
-    }
+    return this.ahead.peek()?.time ?? null;
   }
 
   take(): SourceEvent | Headline {
-    for (;;) {
-      const taken = this.ahead.take();
-      if (taken) return taken;
-      this.makeMinute();
-    }
+    const taken = this.ahead.take();
+    if (!taken) throw new Error('nothing is ahead: the source was not sought');
+    return taken;
   }
 
   seek(time: number): void {
-    this.madeUntil = Math.floor(time / MINUTE) * MINUTE;
     this.ahead.clear();
-    this.makeMinute();
-    for (let next = this.ahead.peek(); next && next.time <= time; next = this.ahead.peek()) this.ahead.take();
+    let day = tradingDay('HALM', time);
+    const first = this.headlinesOf(day).filter((headline) => headline.time > time);
+    this.ahead.open(HEADLINES, first, () => this.headlinesOf((day = nextTradingDay('HALM', day))));
   }
 
   rest(instrument: string): void {
-    this.awake.delete(instrument);
     this.ahead.delete(instrument);
   }
 
   /** Lets an instrument's market begin at `time`: the day so far, the book as it stands, its events from then on. */
   wake(listing: Listing, time: number): void {
     const { instrument } = listing;
-    if (this.awake.has(instrument.id)) return;
+    if (this.ahead.has(instrument.id)) return;
     const ticks = new TickMaker(instrument, this.history, this.minuteHistory);
-    this.awake.set(instrument.id, { listing, ticks });
     this.standAt(listing, time);
-    const minute = Math.floor(time / MINUTE) * MINUTE;
-    // Others may have been made ahead, over a night say: this one's minutes up to there are made now.
-    const made: SourceEvent[] = [];
-    for (let start = minute; start < this.madeUntil; start += MINUTE) made.push(...this.eventsOf(listing, ticks, start));
+    let minute = Math.floor(time / MINUTE) * MINUTE;
+    const more = (): SourceEvent[] => {
+      for (;;) {
+        const made = this.eventsOf(listing, ticks, minute);
+        minute = nextMinute(instrument.venue, minute);
+        if (made.length > 0) return made;
+      }
+    };
+    const made = this.eventsOf(listing, ticks, minute);
+    minute = nextMinute(instrument.venue, minute);
     for (const event of made) if (event.time <= time) setUp(listing, event.time, event.event);
-    this.ahead.set(
+    this.ahead.open(
       instrument.id,
       made.filter((event) => event.time > time),
+      more,
     );
   }
 
@@ -157,7 +149,8 @@ export class DemoSource implements MarketSource {
     const { instrument, spreadTicks } = this.history.profile(id);
     const { open, high, low, last, volume, previousSettlement } = figures;
     const { open: opens, close } = sessionTimes(instrument.venue, tradingDay(instrument.venue, time));
-    const state = figures.halted ? 'halted' : time >= opens && time < close ? 'open' : time < opens ? 'pre-open' : 'closed';
+    const listed = isListed(instrument, formatDay(tradingDay(instrument.venue, time)));
+    const state = !listed ? 'closed' : figures.halted ? 'halted' : time >= opens && time < close ? 'open' : time < opens ? 'pre-open' : 'closed';
     const lastEver = last ?? previousSettlement;
     const hasBook = instrument.kind !== 'index' && lastEver !== null && state === 'open';
     const bid = hasBook ? addTicks(instrument, lastEver, -Math.floor(spreadTicks / 2)) : null;
@@ -320,16 +313,6 @@ export class DemoSource implements MarketSource {
     });
   }
 
-  private makeMinute(): void {
-    const start = this.madeUntil;
-    this.madeUntil += MINUTE;
-    for (const [id, { listing, ticks }] of this.awake) this.ahead.set(id, this.eventsOf(listing, ticks, start));
-    this.ahead.set(
-      HEADLINES,
-      this.headlinesOf(tradingDay('HALM', start)).filter(({ time }) => time >= start && time < this.madeUntil),
-    );
-  }
-
   /** One instrument's events of the minute that starts at a time, in order. */
   private eventsOf(listing: Listing, ticks: TickMaker, start: number): SourceEvent[] {
     const { instrument } = listing;
@@ -337,7 +320,7 @@ export class DemoSource implements MarketSource {
     const day = tradingDay(venue, start);
     const events: SourceEvent[] = [];
     const until = start + MINUTE;
-    if (start === dayStart(venue, day) && isTradingDay(VENUES[venue], day)) {
+    if (start === dayStart(venue, day)) {
       const settled = this.history.day(instrument.id, previousTradingDay(venue, day))?.close ?? null;
       for (const event of limitEvents(instrument, settled)) events.push({ time: start, instrument: instrument.id, event });
     }
@@ -350,6 +333,12 @@ export class DemoSource implements MarketSource {
     }
     return events.sort((a, b) => a.time - b.time);
   }
+}
+
+/** The next minute in which a market may have something to say: nothing happens between a close and the day's turn. */
+function nextMinute(venue: VenueId, minute: number): number {
+  const { close } = sessionTimes(venue, tradingDay(venue, minute));
+  return minute < close ? minute + MINUTE : nextDayTurn(venue, minute);
 }
 
 /** An event of before anybody looked: no order of ours is in the book yet. */

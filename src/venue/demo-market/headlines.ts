@@ -30,7 +30,7 @@ export class Headlines {
   constructor(world: DemoWorld, seed: number) {
     this.world = world;
     this.seed = seed;
-    this.shares = world.profiles.filter((profile) => profile.instrument.kind === 'share' && profile.follows === null);
+    this.shares = world.profiles.filter((profile) => profile.instrument.kind === 'share' && profile.follows === null && profile.instrument.listsOn === null);
   }
 
   of(day: Day): readonly DayHeadline[] {

@@ -141,14 +141,16 @@ export class History {
   private own(profile: Profile): DailyBar[] {
     const { instrument } = profile;
     const key = textKey(instrument.id);
-    const days = tradingDays(instrument.venue);
+    const { listsOn } = instrument;
+    const days = tradingDays(instrument.venue).filter((day) => listsOn === null || day >= parseDay(listsOn));
+    const first = days.findIndex((day) => day >= FIRST_DAY);
     const returns = days.map((day) => {
       const chance = new Chance(this.seed, key, day);
       return Math.max(-FURTHEST * 0.8, Math.min(FURTHEST * 0.8, this.shared(profile, day) + profile.ownVolatility * chance.normal()));
     });
     const logs = new Float64Array(days.length + 1);
-    for (let i = DAYS_BEFORE; i < days.length; i++) logs[i + 1] = (logs[i] ?? 0) + (returns[i] ?? 0);
-    for (let i = DAYS_BEFORE - 1; i >= 0; i--) logs[i] = (logs[i + 1] ?? 0) - (returns[i] ?? 0);
+    for (let i = first; i < days.length; i++) logs[i + 1] = (logs[i] ?? 0) + (returns[i] ?? 0);
+    for (let i = first - 1; i >= 0; i--) logs[i] = (logs[i + 1] ?? 0) - (returns[i] ?? 0);
     const volatility = Math.hypot(profile.ownVolatility, profile.indexBeta * INDEX_VOLATILITY, profile.sectorBeta * SECTOR_VOLATILITY);
     return days.map((day, i) => {
       const chance = new Chance(this.seed, key, day, 1);

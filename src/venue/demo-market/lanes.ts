@@ -9,6 +9,8 @@ interface Lane<T> {
   readonly rank: number;
   items: readonly T[];
   at: number;
+  /** What comes after these, in order of time; none: the lane is over. */
+  readonly more: () => readonly T[];
 }
 
 /**
@@ -21,10 +23,21 @@ export class Lanes<T extends Timed> {
   private heap: Lane<T>[] | null = null;
   private ranks = 0;
 
-  /** Sets what is ahead in a row, in order of time; a new row goes behind all others at the same time. */
-  set(name: string, items: readonly T[]): void {
-    this.lanes.set(name, { name, rank: this.lanes.get(name)?.rank ?? ++this.ranks, items, at: 0 });
+  /**
+   * Opens a row; it goes behind all others at the same time.
+   *
+   * @param items what is ahead in it, in order of time
+   * @param more asked for what comes after them when they are taken; none ends the row
+   */
+  open(name: string, items: readonly T[], more: () => readonly T[]): void {
+    const lane: Lane<T> = { name, rank: ++this.ranks, items, at: 0, more };
+    if (items.length === 0) lane.items = more();
+    this.lanes.set(name, lane);
     this.heap = null;
+  }
+
+  has(name: string): boolean {
+    return this.lanes.has(name);
   }
 
   /** Takes a row away with all that is left in it. */
@@ -50,6 +63,10 @@ export class Lanes<T extends Timed> {
     if (!top) return null;
     const item = top.items[top.at++] as T;
     if (top.at === top.items.length) {
+      top.items = top.more();
+      top.at = 0;
+    }
+    if (top.items.length === 0) {
       const last = heap.pop() as Lane<T>;
       if (heap.length > 0) heap[0] = last;
     }

@@ -69,13 +69,16 @@ export class MinuteHistory {
       const chance = new Chance(this.history.seed, textKey(instrument.id), daily.day, 3);
       // How dear it is against what it follows wanders slowly and comes back: noise anew each minute would be undone in the next.
       let basis = 0;
+      // How far the market has moved of late: what follows it is unsure for as long.
+      let restless = 1;
       let before = 0;
-      const wander = instrument.kind === 'inverse' ? 0.0019 : 0.00004;
+      const wander = instrument.kind === 'inverse' ? 0.0021 : 0.00004;
       for (let i = 0; i <= count; i++) {
         const at = i === 0 ? source.open[0] : source.close[Math.min(i - 1, source.close.length - 1)];
         const moved = Math.min(4, Math.abs(Math.log((at ?? 1) / (before || (at ?? 1)))) / USUAL_MOVE);
         before = at ?? 0;
-        basis = 0.985 * basis + wander * (0.75 + 0.3 * moved) * chance.normal();
+        restless = 0.9 * restless + 0.1 * moved;
+        basis = 0.985 * basis + wander * (0.55 + 0.45 * restless) * chance.normal();
         const fair = derivedPrice(profile, followed, daily.day, (at ?? 1) / 10 ** followed.priceDecimals);
         path[i] = Math.log(Math.max(fair * units * (1 + basis), 1));
       }

@@ -1,4 +1,5 @@
 import type { Instrument } from '../../core/instrument/index.ts';
+import type { OfferedIssue } from '../new-issues.ts';
 
 /** How an instrument's price behaves: what it follows, how far it moves, how much is traded. */
 export interface Profile {
@@ -23,4 +24,5 @@ export interface DemoWorld {
   readonly sectors: readonly string[];
   readonly companyNews: readonly string[];
   readonly coastNews: readonly string[];
+  readonly issues: readonly OfferedIssue[];
 }

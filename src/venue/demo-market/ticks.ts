@@ -1,5 +1,5 @@
-import { addTicks, gridFloor, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
-import { sessionTimes, type BookSide, type Day, type MarketEvent } from '../../core/market/index.ts';
+import { addTicks, gridFloor, isListed, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { formatDay, sessionTimes, type BookSide, type Day, type MarketEvent } from '../../core/market/index.ts';
 import { Chance, hash, textKey } from '../../core/random/index.ts';
 import { tradesIn, type MinuteHistory, type Minutes } from './minutes.ts';
 import type { History } from './history.ts';
@@ -269,7 +269,7 @@ export function stateEvents(instrument: Instrument, day: Day, halted: ReadonlySe
   const say = (time: number, state: 'pre-open' | 'open' | 'halted' | 'closed'): void => {
     events.push({ time, instrument: instrument.id, event: { event: 'state', state } });
   };
-  if (instrument.venue === 'VSPR') return events;
+  if (instrument.venue === 'VSPR' || !isListed(instrument, formatDay(day))) return events;
   if (preOpen !== null) say(preOpen, 'pre-open');
   say(open, 'open');
   for (const minute of halted) {

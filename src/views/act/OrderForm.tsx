@@ -190,10 +190,10 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
       <label className="text-quiet" htmlFor={`${prefix}-${name}`}>
         {label}
       </label>
-      <span className="flex min-w-0 items-center gap-1">
+      <span className="flex min-w-0 flex-wrap items-center gap-1">
         <input
           id={`${prefix}-${name}`}
-          className="field figure min-w-0 flex-1"
+          className="field figure w-0 min-w-[64px] flex-1"
           autoComplete="off"
           aria-invalid={problem?.errors?.some((error) => error.path === `/${name}`) ?? false}
           {...register(name)}

@@ -2,15 +2,20 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { useForm } from 'react-hook-form';
 import { answer } from '../../client/answers.ts';
+import { keys } from '../../client/keys.ts';
 import { $slip, closeSlip, type OrderSlip as Slip, fitting } from '../../client/gestures/index.ts';
 import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Pennant, InstrumentName } from '../../kit/Instrument.tsx';
 import { followDepth, followQuote, instrumentOf, priceOf, quoteOf, type LiveDepth } from '../../live/index.ts';
+import { chordsOf } from './keys.ts';
 import { OpenPairSlip } from './PairSlip.tsx';
 import { SlipFrame, useSending } from './SlipFrame.tsx';
 import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from './OrderForm.tsx';
+
+/** Within so long the same key is meant for the order that it opened. */
+const AGAIN_MS = 1000;
 
 export function OrderSlip() {
   const slip = useStore($slip);
@@ -31,6 +36,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
   useEffect(() => followDepth(slip.wish.instrument, (now) => (depth.current = now)), [slip.wish.instrument]);
 
   const [effect, changedEffect, seenEffect] = useEffectWatch(wish);
+  const isAgain = useAgain(slip.openedAt);
   if (!instrument) return null;
   const verb = values.side;
   const price = wish.limitPrice ?? wish.stopPrice;
@@ -60,6 +66,7 @@ function OpenSlip({ slip }: { slip: Slip }) {
     const arrow = event.key === 'ArrowUp' || event.key === 'ArrowDown';
     if (event.key === '[' || event.key === ']') walk(event.key === ']' ? 1 : -1);
     else if (arrow && bare && price !== undefined) tick((event.key === 'ArrowUp' ? 1 : -1) * (event.shiftKey ? 10 : 1));
+    else if (bare && price !== undefined && isAgain(event)) walk(values.side === 'buy' ? 1 : -1);
     else return;
     event.preventDefault();
   };
@@ -89,6 +96,18 @@ function OpenSlip({ slip }: { slip: Slip }) {
       <p className="mt-2 text-[12px] text-quiet">{line}</p>
     </SlipFrame>
   );
+}
+
+/** Whether a press is of the key that opened the slip, again while its order is still being thought of: it walks on through the book. */
+function useAgain(openedAt: number): (event: KeyboardEvent) => boolean {
+  const opener = useRef(keys.ranWithin(AGAIN_MS));
+  const pressedAt = useRef(openedAt);
+  return (event) => {
+    const now = performance.now();
+    if (opener.current === null || now - pressedAt.current > AGAIN_MS || !chordsOf(event.nativeEvent).includes(opener.current)) return false;
+    pressedAt.current = now;
+    return true;
+  };
 }
 
 /** Whether a limit order rests or fills at once, and whether that changed since the slip opened. */

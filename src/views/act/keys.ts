@@ -8,6 +8,12 @@ const FIELD = 'input:not([type="checkbox"], [type="radio"]), textarea, select, [
 /** What is open over the panes has its own keys. */
 const OVER = '[role="menu"], [role="dialog"], [role="listbox"], [data-radix-popper-content-wrapper]';
 
+/** What a key is called: one of the number pad by itself first, then by what it writes. */
+export function chordsOf(event: Pick<KeyboardEvent, 'key' | 'code' | 'ctrlKey' | 'altKey' | 'metaKey' | 'shiftKey'>): string[] {
+  const chord = chordOf({ key: event.key, ctrl: event.ctrlKey, alt: event.altKey, meta: event.metaKey, shift: event.shiftKey });
+  return event.code.startsWith('Numpad') ? [`Numpad ${event.key}`, chord] : [chord];
+}
+
 /** Tells this window's keys to those who have them. Call once. */
 export function listenToKeys(): void {
   window.addEventListener('keydown', (event) => {
@@ -15,14 +21,10 @@ export function listenToKeys(): void {
     if (event.defaultPrevented || at.closest(OVER) !== null || event.isComposing) return;
     // A focused button keeps its own keys.
     if ((event.key === ' ' || event.key === 'Enter') && !event.ctrlKey && at.matches('button, a, summary')) return;
-    const chord = chordOf({ key: event.key, ctrl: event.ctrlKey, alt: event.altKey, meta: event.metaKey, shift: event.shiftKey });
+    const chords = chordsOf(event);
     const caret = at.matches(FIELD);
-    // A key of the number pad is its own first, then what it writes.
-    if (event.code.startsWith('Numpad') && keys.route({ chord: `Numpad ${event.key}`, repeat: event.repeat, caret }) !== 'nobody') {
-      event.preventDefault();
-      return;
-    }
-    if (keys.route({ chord, repeat: event.repeat, caret }) !== 'nobody' || (!caret && findByLetter(chord, at))) event.preventDefault();
+    const wanted = chords.some((chord) => keys.route({ chord, repeat: event.repeat, caret }) !== 'nobody');
+    if (wanted || (!caret && chords.some((chord) => findByLetter(chord, at)))) event.preventDefault();
   });
 }
 

@@ -14,32 +14,24 @@ export const $aimed = atom<{ readonly pane: string; readonly sends: boolean; rea
 /** What differs from one order area of this window to another. */
 type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' | 'farTicks'> & {
   instrument(aim: A): string;
-  /** When what is under the pointer last changed; by default the pane's target. */ changedAt?(): number;
+  /** When what is under the pointer last changed; by default the pane's target. */
+  changedAt?(): number;
 };
 
-/** This window's order area for a pane; it reads what is given by the newest drawing. */
-export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
-  const newest = useRef(given);
-  newest.current = given;
-  const area = useRef<OrderArea<A> | null>(null);
-  if (area.current) return area.current;
-  area.current = new OrderArea<A>({
-    pane: given.pane,
-    surface: given.surface,
-    key: (aim) => newest.current.key(aim),
-    account: (aim) => newest.current.account(aim),
-    ask: (aim) => newest.current.ask(aim),
-    farTicks: () => newest.current.farTicks(),
+/** This window's order area for a pane. */
+export function orderArea<A>(given: Own<A>): OrderArea<A> {
+  const area = new OrderArea<A>({
+    ...given,
     forbidden: (aim) => {
-      const account = newest.current.account(aim);
-      const instrument = newest.current.instrument(aim);
+      const account = given.account(aim);
+      const instrument = given.instrument(aim);
       return canTrade(account, instrument) ? null : `${account} can’t trade ${instrument}`;
     },
     quotesFresh,
     sendsAtOnce: (wish) => sendsAtOnce(given.surface, wish),
     planOn: planOnWish,
     now: () => performance.now(),
-    changedAt: () => newest.current.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
+    changedAt: () => given.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
     shown: (shown) => {
       if (shown !== null || $aimed.get()?.pane === given.pane) aimsAt(shown?.wish ?? null);
       const before = $aimed.get();
@@ -51,6 +43,24 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
     refuse: (words) => answer(given.pane, 'refused', words),
   });
   // A new area is something new under the pointer.
-  area.current.moved();
+  area.moved();
+  return area;
+}
+
+/** The same for a view; it reads what is given by the newest drawing. */
+export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
+  const newest = useRef(given);
+  newest.current = given;
+  const area = useRef<OrderArea<A> | null>(null);
+  area.current ??= orderArea<A>({
+    pane: given.pane,
+    surface: given.surface,
+    key: (aim) => newest.current.key(aim),
+    account: (aim) => newest.current.account(aim),
+    instrument: (aim) => newest.current.instrument(aim),
+    ask: (aim) => newest.current.ask(aim),
+    farTicks: () => newest.current.farTicks(),
+    ...(given.changedAt ? { changedAt: () => newest.current.changedAt?.() ?? -Infinity } : {}),
+  });
   return area.current;
 }

@@ -13,6 +13,15 @@ export async function readOrder(phrase: string, target: Target | null): Promise<
   return done.ok ? done.value : null;
 }
 
+/** The same of several, in one call. */
+export async function readOrders(phrases: readonly string[], { account, instrument }: Target): Promise<readonly PhraseReading[] | null> {
+  const done = await request('POST /api/phrases/orders', { body: { phrases: [...phrases], account, instrument } });
+  return done.ok ? done.value.items : null;
+}
+
+/** What a phrase that was read says, in words: what it would do now, or why not. */
+export const readingWords = ({ ok, reading, error }: PhraseReading): string => (ok ? (reading ?? '') : (error?.message ?? ''));
+
 /** Does what a phrase says, as direct send is set for where it was asked; what can't be is said in the pane. */
 export async function doPhrase(pane: string, from: Surface, phrase: string, target: Target): Promise<void> {
   const body = { phrase, account: target.account, instrument: target.instrument };

@@ -7,7 +7,10 @@ import { addEmpty } from '../workspace/documents.ts';
 import { SIDES, resetWorkspace, toggleSide } from '../workspace/layout.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { openPane } from '../workspace/layout.ts';
+import { answer } from '../../client/answers.ts';
+import { linesBefore, rememberLine } from '../../client/bar-history.ts';
 import { act } from '../../client/gestures/index.ts';
+import { doable, keyWords } from '../../client/keys.ts';
 import { intentsOf, looksLikeOrder, type PhraseReading } from '../../client/phrase-acts.ts';
 import { isInsertable, mended } from '../act/phrase.ts';
 import { openRead, readOrder } from '../act/phrase-order.ts';
@@ -29,16 +32,31 @@ interface Doing {
   readonly words: string;
   readonly about?: string;
   readonly ofWorkspace?: true;
+  /** The key that does it too. */
+  readonly key?: string;
   readonly run: () => void;
 }
 
-/** What can be done by name. None of it touches an order. */
+/** What can be done by name and has no key. */
 const DOINGS: readonly Doing[] = [
   { words: 'new empty workspace', ofWorkspace: true, run: () => void addEmpty() },
   { words: 'reset this workspace', ofWorkspace: true, run: resetWorkspace },
   { words: 'change the theme', run: () => setTheme($theme.get() === 'night' ? 'day' : 'night') },
   ...SIDES.map((side): Doing => ({ words: `fold the ${side} side`, ofWorkspace: true, run: () => toggleSide(side) })),
 ];
+
+/** What the active pane and the frame can do now, by their own words; none of it touches an order. */
+const doings = (): Doing[] =>
+  doable().map(({ words, keys: [key = ''], cannot, run }) => {
+    const why = cannot?.() ?? null;
+    const pane = $activePane.get();
+    return {
+      words,
+      key: keyWords(key),
+      ...(why === null ? {} : { about: `not now: ${why}` }),
+      run: why === null ? run : () => void (pane !== null && answer(pane, 'refused', why)),
+    };
+  });
 
 /**
  * Finds instruments and opens panes. `/` brings the caret here; what it has read stands at its right. `alone` is a
@@ -73,7 +91,7 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   ];
   const groups = [
     { name: 'Open', items: alone ? [] : openings.filter(({ words }) => words.toLowerCase().startsWith(typed)) },
-    { name: 'Do', items: typed.length < 2 ? [] : DOINGS.filter((doing) => doing.words.includes(typed) && !(alone && doing.ofWorkspace)) },
+    { name: 'Do', items: typed.length < 2 ? [] : [...DOINGS, ...doings()].filter((doing) => doing.words.includes(typed) && !(alone && doing.ofWorkspace)) },
   ];
   // What is named exactly is meant, before an instrument that is named nearly so.
   const isExact = ({ items }: { items: readonly Doing[] }): boolean => typed !== '' && items.some(({ words }) => words.toLowerCase() === typed);
@@ -83,6 +101,10 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   const reads = order ? 'Order' : (first[0]?.name ?? (found.length > 0 ? 'Find' : (later.find(({ items }) => items.length > 0)?.name ?? 'Find')));
 
   const close = (): void => {
+    rememberLine($activePane.get(), text);
+    leave();
+  };
+  const leave = (): void => {
     setText('');
     setOpen(false);
     input.current?.blur();
@@ -90,8 +112,10 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   const pick = (id: string): void => {
     used = [id, ...used.filter((one) => one !== id)].slice(0, KEPT_USED);
     const pane = active ?? null;
-    if (pane !== null && targetOf(pane)) setInstrument(pane, id);
-    else openPane('Chart', id);
+    if (pane !== null && targetOf(pane)) {
+      showPage(null);
+      setInstrument(pane, id);
+    } else openPane('Chart', id);
     close();
   };
 
@@ -115,7 +139,7 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
           }
           if (event.key !== 'Escape') return;
           event.stopPropagation();
-          close();
+          leave();
         }}
         className="field w-full h-[26px]"
         placeholder="find an instrument, open a pane"
@@ -127,7 +151,8 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
         onMouseDown={(event) => event.preventDefault()}
         className={open ? `${FLOAT} scroll absolute left-0 top-[28px] max-h-[420px] w-[520px] p-1` : 'hidden'}
       >
-        {!order && <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>}
+        {text === '' && <Before lines={linesBefore(active ?? null)} onPick={setText} />}
+        {!order && text !== '' && <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>}
         {order && (
           <OrderReading
             reading={order}
@@ -153,7 +178,7 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
           <Command.Group heading={<span className="px-2 text-quiet">Find</span>}>
             {found.map((instrument) => (
               <Command.Item key={instrument.id} value={instrument.id} className={MENU_ITEM} onSelect={pick}>
-                <span className="w-[150px] font-semibold">{instrument.ticker}</span>
+                <span className="w-[124px] font-semibold">{instrument.ticker}</span>
                 <span className="w-[44px] text-quiet">{instrument.venue}</span>
                 <span className="min-w-0 flex-1 truncate">{instrument.name}</span>
                 <span className="w-[46px] text-quiet">{instrument.kind}</span>
@@ -226,12 +251,26 @@ function OrderReading({ reading, onOpen, onSend, onInsert }: ReadingProps) {
   );
 }
 
+/** What was typed in this pane before: a press puts it in the bar again, and does nothing else. */
+function Before({ lines, onPick }: { lines: readonly string[]; onPick: (line: string) => void }) {
+  if (lines.length === 0) return null;
+  return (
+    <Command.Group heading={<span className="px-2 text-quiet">Typed here before</span>}>
+      {lines.map((line) => (
+        <Command.Item key={line} value={`before ${line}`} className={MENU_ITEM} onSelect={() => onPick(line)}>
+          <span className="text-ink">{line}</span>
+        </Command.Item>
+      ))}
+    </Command.Group>
+  );
+}
+
 /** What can be opened or done by name. */
 function Doings({ name, items, onDone }: { name: string; items: readonly Doing[]; onDone: () => void }) {
   if (items.length === 0) return null;
   return (
     <Command.Group heading={<span className="px-2 text-quiet">{name}</span>}>
-      {items.map(({ words, about, run }) => (
+      {items.map(({ words, about, key, run }) => (
         <Command.Item
           key={words}
           value={`${name} ${words}`}
@@ -243,6 +282,7 @@ function Doings({ name, items, onDone }: { name: string; items: readonly Doing[]
         >
           {words}
           {about !== undefined && <span className="ml-auto truncate text-quiet">{about}</span>}
+          {key !== undefined && <kbd className={`text-quiet ${about === undefined ? 'ml-auto' : 'ml-3'}`}>{key}</kbd>}
         </Command.Item>
       ))}
     </Command.Group>

@@ -38,7 +38,7 @@ export function FlattenButton({ account }: { account: string }) {
     else stop();
   };
   return (
-    <div className="relative ml-auto">
+    <div className="relative ml-auto shrink-0">
       <Button
         className="relative h-[26px] w-[132px] overflow-hidden"
         aria-label={nothing ? `${account} is flat` : full}

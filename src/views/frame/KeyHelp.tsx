@@ -1,16 +1,8 @@
 import { useState } from 'react';
 import { Button } from '../../kit/Button.tsx';
 import { Dialog } from '../../kit/Dialog.tsx';
-import { keys } from '../../client/keys.ts';
+import { keys, keyWords } from '../../client/keys.ts';
 import { useFrameCommands } from '../act/keys.ts';
-
-const ARROWS: Readonly<Record<string, string>> = { ArrowLeft: '←', ArrowRight: '→', ArrowUp: '↑', ArrowDown: '↓' };
-
-/** A chord as it stands on the keys: modifiers by words, letters in capitals. */
-function keyWords(chord: string): string {
-  const [, held = '', key = ''] = /^((?:\w+\+)*)(.+)$/u.exec(chord) ?? [];
-  return `${held.replaceAll('+', ' ')}${ARROWS[key] ?? (key.length === 1 ? key.toUpperCase() : key)}`;
-}
 
 /** `?`: every key that does something now, with what it would do or why it can't. */
 export function KeyHelp() {

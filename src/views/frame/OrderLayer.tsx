@@ -4,7 +4,7 @@ import { useEffect, useReducer, useRef, useState, type ReactNode } from 'react';
 import { answer } from '../../client/answers.ts';
 import { $bindings, boundChord, isInForce, type BoundKey } from '../../client/bindings.ts';
 import { $slip, submit, type GestureIntent } from '../../client/gestures/index.ts';
-import { BOUND, keys, runCommand, type Command } from '../../client/keys.ts';
+import { LAYER, BOUND, keys, runCommand, type Command } from '../../client/keys.ts';
 import { layerActs, type LayerAct, type LayerFacts } from '../../client/layer-acts.ts';
 import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { $settings } from '../../client/settings.ts';
@@ -12,7 +12,7 @@ import { addTicks, asPrice, formatPrice, type Price } from '../../core/instrumen
 import type { Ghost } from '../../core/orders/index.ts';
 import { $positions, $working, NO_ORDERS, followQuote, instrumentOf, positionKey, quoteOf } from '../../live/index.ts';
 import { $aimed } from '../act/order-area.ts';
-import { doPhrase, readOrder } from '../act/phrase-order.ts';
+import { doPhrase, readOrders, readingWords } from '../act/phrase-order.ts';
 import { $page } from '../pages/route.ts';
 import { $tabs } from '../workspace/documents.ts';
 import { $panes, $target, changedAt, surfaceOf, type Target } from '../workspace/panes.ts';
@@ -64,6 +64,7 @@ export function OrderLayer() {
           {
             keys: ['Space'],
             words: 'hold: the order layer, every key of it with what it would do now',
+            order: true,
             cannot: whyNot,
             run: () => {
               const target = $target.get();
@@ -222,7 +223,7 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
   useEffect(
     () =>
       keys.own({
-        name: 'Order layer',
+        name: LAYER,
         has: () => $layer.get() !== null,
         alone: true,
         commands: () => newest.current,
@@ -274,9 +275,9 @@ function BoundKeys({ bound, target }: { bound: readonly { readonly key: string; 
   useEffect(() => {
     let gone = false;
     const look = async (): Promise<void> => {
-      const read = await Promise.all(phrases.split('\n').map(async (phrase) => [phrase, await readOrder(phrase, target)] as const));
-      if (!gone)
-        setWords(Object.fromEntries(read.map(([phrase, found]) => [phrase, found?.ok ? (found.reading ?? '') : (found?.error?.message ?? 'no answer')])));
+      const asked = phrases.split('\n');
+      const read = await readOrders(asked, target);
+      if (!gone) setWords(Object.fromEntries(asked.map((phrase, i) => [phrase, read?.[i] ? readingWords(read[i]) : 'no answer'])));
     };
     void look();
     const timer = setInterval(() => void look(), READ_EVERY_MS);

@@ -50,7 +50,7 @@ export function Plate() {
   return (
     <div
       ref={plate}
-      className={`flex h-[26px] w-[320px] shrink-0 items-center gap-2 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:text-inherit`}
+      className={`flex h-[26px] w-[320px] min-w-[216px] items-center gap-2 overflow-hidden rounded-[2px] px-2 ${look} [&_*]:text-inherit`}
       role="group"
       aria-label="Key target"
     >

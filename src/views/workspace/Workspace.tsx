@@ -35,16 +35,19 @@ export function Workspace() {
   }, []);
   return (
     <div className="relative h-full">
-      <DockviewReact
-        className="kavix-dock"
-        theme={{ name: 'kavix', className: 'kavix-dock', gap: 6 }}
-        components={components}
-        defaultTabComponent={PaneTab}
-        rightHeaderActionsComponent={RightActions}
-        disableFloatingGroups
-        disableTabsOverflowList
-        onReady={({ api }) => attach(api)}
-      />
+      {/* The package reckons in the screen's pixels: what it lays out is not scaled, what stands in it is. */}
+      <div className="h-full [zoom:calc(1/var(--zoom))]">
+        <DockviewReact
+          className="kavix-dock"
+          theme={{ name: 'kavix', className: 'kavix-dock', gap: 6 }}
+          components={components}
+          defaultTabComponent={PaneTab}
+          rightHeaderActionsComponent={RightActions}
+          disableFloatingGroups
+          disableTabsOverflowList
+          onReady={({ api }) => attach(api)}
+        />
+      </div>
       {empty && (
         <div className="absolute inset-0 grid place-content-center justify-items-center gap-2">
           <p className="text-quiet">This workspace is empty.</p>

@@ -5,6 +5,7 @@ import { say, noteUndoable } from '../../client/undo.ts';
 import { saveFile } from '../../kit/save-file.ts';
 import { $session, problemWords, request, instrumentOf, type Answer } from '../../live/index.ts';
 import type { WorkspaceDocument } from './arrangement.ts';
+import { showPage } from '../pages/route.ts';
 import { EMPTY, PREPARED } from './prepared.ts';
 
 /** Names of the workspaces that are open as tabs, and the one that is shown. */
@@ -47,7 +48,9 @@ function setTabs(tabs: Tabs): void {
   localStorage.setItem(STORED, JSON.stringify(tabs));
 }
 
+/** Shows a workspace, also where a page lies over it. */
 export const showTab = (name: string): void => {
+  showPage(null);
   const { open } = $tabs.get();
   setTabs({ open: open.includes(name) ? open : [...open, name], current: name });
 };

@@ -2,6 +2,7 @@ import type { DockviewApi } from 'dockview-react';
 import { atom } from 'nanostores';
 import { noteUndoable, say } from '../../client/undo.ts';
 import { $session } from '../../live/index.ts';
+import { showPage } from '../pages/route.ts';
 import { docked, placed, readArrangement, withPanes, type WorkspaceDocument } from './arrangement.ts';
 import { $tabs, fitting, originalOf, workspaces } from './documents.ts';
 import { $activePane, $letters, $panes, $revision, activate, addPane, dropPane, noteChange, targetOf, type Pane, type PaneKind } from './panes.ts';
@@ -142,6 +143,7 @@ export function openPane(kind: PaneKind, instrument?: string, settings: Record<s
     settings,
   };
   if (pane.letter !== null && !$letters.get()[pane.letter]) $letters.setKey(pane.letter, { instrument: pane.instrument ?? FIRST, account });
+  showPage(null);
   addPane(pane);
   place(pane, active);
 }

@@ -1,5 +1,5 @@
 import { impliedVolatility, valueOption, type OptionTerms, type Right } from '../../../core/options/index.ts';
-import { decimalText } from '../../../core/scan/index.ts';
+import { decimalText } from '../../../core/number/index.ts';
 import { endpoint, json } from '../_endpoint.ts';
 import { invalid } from '../_problem.ts';
 

@@ -12,6 +12,7 @@ import { Section } from '../settings/Section.tsx';
 import { CashRequests } from './CashRequests.tsx';
 import { CommissionSchedule } from './Commission.tsx';
 import { ContractNotes } from './ContractNotes.tsx';
+import { NewIssues } from './NewIssues.tsx';
 
 const DAY_LENGTH = 10;
 const YEAR_LENGTH = 4;
@@ -28,6 +29,7 @@ export default function AccountsPage() {
   const today = formatDay(tradingDay('HALM', Date.parse(now)));
   const places: readonly (readonly [string, string])[] = [
     ['cash', `${grouped(state.cash)} ${state.currency}`],
+    ...(Number(state.applied) === 0 ? [] : [['in applications', grouped(state.applied)] as const]),
     ['equity', `${grouped(state.equity)} ${state.currency}`],
     ['margin used', grouped(state.marginUsed)],
     ['maintenance', grouped(state.maintenance)],
@@ -53,6 +55,7 @@ export default function AccountsPage() {
         </Section>
         <CashRequests key={account} account={account} cash={state.wallets.length === 0} />
       </div>
+      <NewIssues key={`issues ${account}`} account={account} holds={state.wallets.length === 0 && state.commission.some(({ kind }) => kind === 'share')} />
       <Holdings account={account} />
       <Unsettled holdings={state.holdings} />
       <CommissionSchedule key={`commission ${account}`} account={account} lines={state.commission} today={today} />

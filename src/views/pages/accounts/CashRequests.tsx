@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { CASH_REQUEST_KINDS, type CashRequestKind } from '../../../core/portfolio/index.ts';
 import { Button } from '../../../kit/Button.tsx';
+import { statistic } from '../../../kit/Figure.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { problemWords, request } from '../../../live/index.ts';
 import { marketTime } from '../../act/market-time.ts';
@@ -59,7 +60,7 @@ export function CashRequests({ account, cash }: { account: string; cash: boolean
             <tr key={one.id}>
               <td className="figure text-left">{marketTime(one.requestedAt)}</td>
               <td>{one.kind}</td>
-              <td className="figure">{one.amount}</td>
+              <td className="figure">{statistic(one.amount)}</td>
               <td>{one.state}</td>
               <td className="text-right">
                 {one.state === 'requested' && (

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { Choice } from '../../../kit/Choice.tsx';
-import { shortened, signed, signedShort } from '../../../kit/Figure.tsx';
+import { statistic, signedStatistic } from '../../../kit/Figure.tsx';
 import type { AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
@@ -10,16 +10,16 @@ type Figures = AnswerOf<'GET /api/review/figures'>['all'];
 const EVERY = '';
 
 const LINES: readonly (readonly [words: string, of: (figures: Figures) => string])[] = [
-  ['net', ({ net }) => signed(net)],
+  ['net', ({ net }) => signedStatistic(net)],
   ['round trips', ({ count }) => String(count)],
   ['won', ({ winRate }) => (winRate === null ? '–' : `${winRate} %`)],
-  ['a day', ({ perDay }) => (perDay === null ? '–' : signedShort(perDay, 2))],
-  ['average win', ({ averageWin }) => (averageWin === null ? '–' : signedShort(averageWin, 2))],
-  ['average loss', ({ averageLoss }) => (averageLoss === null ? '–' : signedShort(averageLoss, 2))],
-  ['expectancy', ({ expectancyR }) => (expectancyR === null ? 'no R' : `${signedShort(expectancyR, 2)} R`)],
-  ['profit factor', ({ profitFactor }) => (profitFactor === null ? '–' : shortened(profitFactor, 2))],
-  ['largest fall', ({ drawdown }) => drawdown],
-  ['costs', ({ fees }) => fees],
+  ['a day', ({ perDay }) => (perDay === null ? '–' : signedStatistic(perDay))],
+  ['average win', ({ averageWin }) => (averageWin === null ? '–' : signedStatistic(averageWin))],
+  ['average loss', ({ averageLoss }) => (averageLoss === null ? '–' : signedStatistic(averageLoss))],
+  ['expectancy', ({ expectancyR }) => (expectancyR === null ? 'no R' : `${signedStatistic(expectancyR)} R`)],
+  ['profit factor', ({ profitFactor }) => (profitFactor === null ? '–' : statistic(profitFactor))],
+  ['largest fall', ({ drawdown }) => statistic(drawdown)],
+  ['costs', ({ fees }) => statistic(fees)],
 ];
 
 /** Two setups or two periods beside one another. */

@@ -1,5 +1,5 @@
 import { Heads } from '../../../kit/Heads.tsx';
-import { resultClass, signed, signedShort } from '../../../kit/Figure.tsx';
+import { resultClass, signed, signedStatistic } from '../../../kit/Figure.tsx';
 import type { AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
@@ -46,10 +46,10 @@ export function SpanTable({ title, span }: { title: string; span: Span }) {
           {rows.map(([words, figures, strong]) => (
             <tr key={words} className={strong ? 'font-semibold' : ''}>
               <td>{words}</td>
-              <td className={`figure ${resultClass(figures.net)}`}>{signed(figures.net)}</td>
+              <td className={`figure ${resultClass(figures.net)}`}>{signedStatistic(figures.net)}</td>
               <td className="figure">{figures.count}</td>
               <td className="figure">{figures.winRate === null ? '–' : `${figures.winRate} %`}</td>
-              <td className="figure">{figures.perDay === null ? '–' : signedShort(figures.perDay, 2)}</td>
+              <td className="figure">{figures.perDay === null ? '–' : signedStatistic(figures.perDay)}</td>
             </tr>
           ))}
         </tbody>

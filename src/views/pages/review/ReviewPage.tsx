@@ -5,14 +5,14 @@ import { GROUPINGS, NONE, type Grouping } from '../../../core/review/index.ts';
 import { INSTRUMENT_KINDS } from '../../../core/instrument/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Several } from '../../../kit/Several.tsx';
-import { resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
+import { resultClass, statistic, signed, signedStatistic } from '../../../kit/Figure.tsx';
 import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 import { Compare } from './Compare.tsx';
 import { DayNote } from './DayNote.tsx';
 import { Curve, Multiples, ResultBar } from './Pictures.tsx';
-import { NOTHING_MARKED, PERIODS, daysIn, sentenceOf, type Marked, type OwnDays, type Period } from './period.ts';
+import { NOTHING_MARKED, PERIODS, daysIn, newestPeriod, sentenceOf, type Marked, type OwnDays, type Period } from './period.ts';
 import { Recap } from './Recap.tsx';
 import { Setups } from './Setups.tsx';
 import { Trips } from './Trips.tsx';
@@ -31,12 +31,14 @@ export default function ReviewPage() {
 
 function Chosen({ today }: { today: string }) {
   const accounts = useStore($session)?.accounts ?? [];
-  const [period, setPeriod] = useState<Period>('this week');
+  const [picked, setPeriod] = useState<Period | null>(null);
   const [own, setOwn] = useState<OwnDays>({ from: '', to: '' });
   const [marked, setMarked] = useState<Marked>(NOTHING_MARKED);
   const [by, setBy] = useState<Grouping>('setup');
-  const days = daysIn(period, today, own);
   const { account, setup } = marked;
+  const { data: everSetups } = useAsked('GET /api/review/figures', { query: { account, by: 'setup' } });
+  const period = picked ?? newestPeriod(everSetups?.curve.at(-1)?.time, today);
+  const days = daysIn(period, today, own);
   const mark = (field: keyof Marked) => (values: readonly string[]) => setMarked({ ...marked, [field]: values });
   const scope = { from: days.from, to: days.to, account };
   const query = { ...days, ...marked };
@@ -44,7 +46,6 @@ function Chosen({ today }: { today: string }) {
   const { data: trips } = useAsked('GET /api/review/round-trips', { query });
   const { data: setups } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'setup' } });
   const { data: missed } = useAsked('GET /api/review/missed', { query });
-  const { data: everSetups } = useAsked('GET /api/review/figures', { query: { account, by: 'setup' } });
   const { data: traded } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'instrument' } });
   const setupNames = (everSetups?.groups ?? []).map(({ key }) => key).filter((key) => key !== NONE);
   const keys = (figures: ApiFigures | undefined): string[] => (figures?.groups ?? []).map(({ key }) => key);
@@ -139,14 +140,14 @@ function Chosen({ today }: { today: string }) {
 /** The result first, as one line. */
 function Result({ figures: { all } }: { figures: ApiFigures }) {
   const parts: readonly (readonly [string, string, string])[] = [
-    ['net', signed(all.net), resultClass(all.net)],
+    ['net', signedStatistic(all.net), resultClass(all.net)],
     ['round trips', String(all.count), ''],
     ['won', all.winRate === null ? '–' : `${all.winRate} %`, ''],
-    ['a day', all.perDay === null ? '–' : signedShort(all.perDay, 2), ''],
-    ['expectancy', all.expectancyR === null ? 'no stop, no R' : `${signedShort(all.expectancyR, 2)} R`, ''],
-    ['profit factor', all.profitFactor === null ? '–' : shortened(all.profitFactor, 2), ''],
-    ['largest fall', all.drawdown, ''],
-    ['costs', all.fees, ''],
+    ['a day', all.perDay === null ? '–' : signedStatistic(all.perDay), ''],
+    ['expectancy', all.expectancyR === null ? 'no stop, no R' : `${signedStatistic(all.expectancyR)} R`, ''],
+    ['profit factor', all.profitFactor === null ? '–' : statistic(all.profitFactor), ''],
+    ['largest fall', statistic(all.drawdown), ''],
+    ['costs', statistic(all.fees), ''],
   ];
   return (
     <p className="flex flex-wrap gap-x-5 gap-y-1 border-y border-hair py-2 text-[14px]" data-testid="review-result">
@@ -181,12 +182,12 @@ function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy
               <td>
                 <ResultBar value={Number(of.net)} most={most} />
               </td>
-              <td className={`figure ${resultClass(of.net)}`}>{signed(of.net)}</td>
+              <td className={`figure ${resultClass(of.net)}`}>{signedStatistic(of.net)}</td>
               <td className="figure">{of.count}</td>
               <td className="figure">{of.winRate === null ? '–' : `${of.winRate} %`}</td>
-              <td className="figure">{of.expectancyR === null ? '–' : signedShort(of.expectancyR, 2)}</td>
-              <td className="figure">{of.profitFactor === null ? '–' : shortened(of.profitFactor, 2)}</td>
-              <td className="figure">{of.fees}</td>
+              <td className="figure">{of.expectancyR === null ? '–' : signedStatistic(of.expectancyR)}</td>
+              <td className="figure">{of.profitFactor === null ? '–' : statistic(of.profitFactor)}</td>
+              <td className="figure">{statistic(of.fees)}</td>
             </tr>
           ))}
         </tbody>

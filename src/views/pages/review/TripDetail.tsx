@@ -1,8 +1,12 @@
+import { formatDay, tradingDay } from '../../../core/market/index.ts';
+import type { RulesText } from '../../../core/risk/index.ts';
 import { clockText } from '../../../kit/clock.ts';
 import { signed } from '../../../kit/Figure.tsx';
-import { zoneOf, type AnswerOf } from '../../../live/index.ts';
+import { instrumentOf, zoneOf, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
+import { sentencesOf } from '../risk/sentences.ts';
 import { Section } from '../settings/Section.tsx';
+import { dayUntil, dayWords, rulesAt } from './rules-then.ts';
 
 type Trip = AnswerOf<'GET /api/review/round-trips'>['items'][number];
 type Bar = AnswerOf<'GET /api/bars/{id}'>['items'][number];
@@ -40,7 +44,29 @@ export function TripDetail({ trip }: { trip: Trip }) {
           </li>
         ))}
       </ol>
+      <RulesThen trip={trip} />
     </Section>
+  );
+}
+
+/** How the day and the rules stood when it began. */
+function RulesThen({ trip: { account, instrument, openedAt } }: { trip: Trip }) {
+  const venue = instrumentOf(instrument)?.venue ?? 'HALM';
+  const day = formatDay(tradingDay(venue, Date.parse(openedAt)));
+  const { data: rules } = useAsked('GET /api/risk/{account}', { path: { account } });
+  const { data: changes } = useAsked('GET /api/risk/{account}/changes', { path: { account }, query: { limit: 1000 } });
+  const { data: trips } = useAsked('GET /api/review/round-trips', { query: { from: day, to: day, account: [account] } });
+  if (!rules || !changes || !trips) return null;
+  const said = sentencesOf(rulesAt(rules as RulesText, changes.items, openedAt));
+  return (
+    <div className="mt-2" data-testid="rules-then">
+      <p>{dayWords(dayUntil(trips.items, openedAt))}</p>
+      <ul className="list-disc pl-5 text-quiet" aria-label="The rules then">
+        {said.map((sentence) => (
+          <li key={sentence}>{sentence}</li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

@@ -119,7 +119,7 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
       {trips === null ? (
         <div className="skeleton h-[120px]" role="status" aria-label="Loading the round trips" />
       ) : (
-        <div className="h-[260px]">
+        <div className={trips.length === 0 ? '' : 'h-[260px]'}>
           <Grid grid={grid} name="Round trips" empty={<p className="text-quiet">None that is over: choose a longer period.</p>} />
         </div>
       )}

@@ -36,6 +36,13 @@ export function daysIn(period: Period, today: string, own: OwnDays = { from: '',
   }
 }
 
+/** The newest of the weeks that something ended in, seen from a day; this one where nothing ever did. */
+export function newestPeriod(lastEnded: string | undefined, today: string): Period {
+  if (lastEnded === undefined) return 'this week';
+  const ended = lastEnded.slice(0, 10);
+  return (['this week', 'last week'] as const).find((period) => ended >= (daysIn(period, today).from ?? '')) ?? 'all';
+}
+
 /** What is marked of each; nothing marked is all of it. */
 export interface Marked {
   readonly account: readonly string[];

@@ -42,10 +42,10 @@ function Question({ account, from, until }: { account: string; from: string; unt
     <Section title={`The lock of ${account} is over`} about={`It held from ${span.from} to ${span.to}. Look at it before you go on.`}>
       {data && (
         <p>
-          {data.all.count} round trips, net <b className="figure">{signed(data.all.net)}</b> EUR
+          {data.all.count} round {data.all.count === 1 ? 'trip' : 'trips'}, net <b className="figure">{signed(data.all.net)}</b> EUR
           {data.all.winRate === null ? '' : `, ${data.all.winRate} % won`}
-          {data.all.expectancyR === null ? '' : `, ${signed(data.all.expectancyR)} R each`}. The day’s limit was reached on {reached} of {within.length} days;{' '}
-          {refused} opening orders were refused.
+          {data.all.expectancyR === null ? '' : `, ${signed(Number(data.all.expectancyR).toFixed(2))} R each`}. The day’s limit was reached on {reached} of{' '}
+          {within.length} days; {refused} opening {refused === 1 ? 'order was' : 'orders were'} refused.
         </p>
       )}
       <div className="mt-2 flex items-center gap-2">

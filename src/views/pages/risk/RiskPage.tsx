@@ -34,8 +34,8 @@ export default function RiskPage() {
       </div>
       {error && <p className="plate heather whitespace-normal">{problemWords(error.problem)}</p>}
       <LockOver key={`lock ${account}`} account={account} />
-      <div className="grid grid-cols-2 gap-4">
-        <TodayCurve key={`today ${account}`} account={account} limit={rules?.dayLossLimit == null ? null : Number(rules.dayLossLimit)} />
+      <div className="grid auto-cols-fr grid-flow-col gap-4">
+        <TodayCurve key={`today ${account}`} account={account} limit={rules?.dayLossLimit == null ? null : Number(rules.dayLossLimit)} net={state?.netToday} />
         {rules && state && <RuleUse account={account} rules={rules} state={state} />}
       </div>
       {rules && state && <Rules key={`${account} ${rules.version}`} account={account} rules={rules} state={state} />}

@@ -92,7 +92,7 @@ export function RuleFields({ rules, locked, problems, onChange }: Props) {
         />
       </Row>
       <Row label="Units a day, by kind" until={locked.get('dayQuantityCap')}>
-        <span className="grid grid-cols-5 gap-1">
+        <span className="flex flex-wrap gap-1">
           {KINDS.map((kind) => (
             <input
               key={kind}
@@ -116,7 +116,7 @@ export function RuleFields({ rules, locked, problems, onChange }: Props) {
 
 function Row({ label, until, wrong, children }: { label: string; until?: string | undefined; wrong?: string | undefined; children: ReactNode }) {
   return (
-    <div className="flex min-h-[26px] flex-wrap items-center justify-between gap-2">
+    <div className="grid min-h-[26px] grid-cols-[250px_1fr] items-center gap-x-2">
       <span>
         {label}
         {until !== undefined && (
@@ -126,7 +126,7 @@ function Row({ label, until, wrong, children }: { label: string; until?: string 
         )}
       </span>
       <span className="flex items-center gap-2">{children}</span>
-      {wrong !== undefined && <span className="plate heather w-full whitespace-normal">{wrong}</span>}
+      {wrong !== undefined && <span className="plate heather col-span-2 whitespace-normal">{wrong}</span>}
     </div>
   );
 }
@@ -136,7 +136,7 @@ function Windows({ rules, until, onChange }: Pick<Props, 'rules' | 'onChange'> &
   const set = (next: typeof windows): void => onChange({ noTradeWindows: next.length === 0 ? null : next });
   return (
     <Row label="No-trade windows, exchange time" until={until}>
-      <span className="flex flex-col items-end gap-1">
+      <span className="flex flex-col items-start gap-1">
         {windows.map((window, i) => (
           <span key={i} className="flex items-center gap-1">
             {(['from', 'to'] as const).map((end) => (

@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState, type KeyboardEvent } from 'react';
 import { keyName } from '../../../core/language/index.ts';
-import { readOrder } from '../../act/phrase-order.ts';
+import { readOrder, readingWords } from '../../act/phrase-order.ts';
 import { $target } from '../../workspace/panes.ts';
 
 const READ_EVERY_MS = 1000;
@@ -42,7 +42,7 @@ export function Reading({ phrase }: { phrase: string }) {
     let gone = false;
     const look = async (): Promise<void> => {
       const read = await readOrder(phrase, target);
-      if (!gone && read) setWords(read.ok ? (read.reading ?? '') : (read.error?.message ?? ''));
+      if (!gone && read) setWords(readingWords(read));
     };
     void look();
     const timer = setInterval(() => void look(), READ_EVERY_MS);

@@ -22,6 +22,7 @@ import {
   type ApiRunningPlan,
 } from '../../../live/index.ts';
 import { useFrameCommands } from '../../act/keys.ts';
+import { marketTime } from '../../act/market-time.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { DayNote } from '../review/DayNote.tsx';
 import { SpanTable } from '../review/Recap.tsx';
@@ -60,8 +61,30 @@ export default function DaySheet() {
         ))}
       </div>
       <Expiring day={today} />
+      <Offered today={today} />
       {over ? <After today={today} week={isLastOfWeek(day)} /> : <Before day={formatDay(previousTradingDay('HALM', day))} monday={isFirstOfWeek(day)} />}
     </div>
+  );
+}
+
+/** New issues that can be applied for, or are allotted or listed today. */
+function Offered({ today }: { today: string }) {
+  const issues = useAsked('GET /api/new-issues', {}, { freshMs: 60_000 }).data?.items ?? [];
+  const lines = issues.flatMap(({ id, name, low, high, state, closesAt, listsOn, price }) => {
+    if (state === 'open') return [`${id} (${name}) is offered at ${low} to ${high}; applications until ${marketTime(closesAt)}.`];
+    if (listsOn === today) return [`${id} (${name}) is traded from today; it was issued at ${price ?? '–'}.`];
+    return state === 'allotted' ? [`${id} (${name}) is allotted at ${price ?? '–'} and traded from ${listsOn} on.`] : [];
+  });
+  if (lines.length === 0) return null;
+  return (
+    <Section title="New issues">
+      {lines.map((line) => (
+        <p key={line}>{line}</p>
+      ))}
+      <Button className="mt-2" onClick={() => showPage('accounts')}>
+        Apply in Accounts
+      </Button>
+    </Section>
   );
 }
 

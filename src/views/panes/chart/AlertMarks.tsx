@@ -2,61 +2,54 @@ import { useStore } from '@nanostores/react';
 import { Bell, X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { answer } from '../../../client/answers.ts';
-import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { formatPrice, type Price } from '../../../core/instrument/index.ts';
 import { laidOut } from '../../../kit/scale.ts';
 import { $alerts, priceOf, problemWords, request, type ApiAlert } from '../../../live/index.ts';
-import { snap, type ChartModel } from './model.ts';
+import type { ChartController } from './controller.ts';
+import { snap } from './model.ts';
 import { AXIS_PX } from './viewport.ts';
-
-interface Props {
-  readonly id: string;
-  readonly instrument: Instrument;
-  readonly model: ChartModel;
-  /** Room that the order strip takes at the right of the plot. */
-  readonly stripPx: number;
-  /** Hands over what puts the lines to their prices after each drawing. */
-  readonly onPlace: (place: () => void) => void;
-  readonly redraw: () => void;
-}
 
 const HALF_PX = 12;
 
 /** The price alerts of an instrument: a line with a bell plate each, moved by dragging. */
-export function AlertMarks({ id, instrument, model, stripPx, onPlace, redraw }: Props) {
+export function AlertMarks({ plot, stripPx }: { plot: ChartController; stripPx: number }) {
+  const { model } = plot;
+  const { instrument } = plot.of;
   const all = useStore($alerts);
   const layer = useRef<HTMLDivElement>(null);
   const alerts = useMemo(
     () => Object.values(all ?? {}).filter((one) => one.kind === 'price' && one.instrument === instrument.id && one.state !== 'ended'),
     [all, instrument],
   );
-  useEffect(() => {
-    const place = (): void => {
-      for (const mark of layer.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
-        const y = model.view.y(Number(mark.dataset['at']));
-        mark.style.visibility = y >= 0 && y <= model.view.plotHeight ? 'visible' : 'hidden';
-        mark.style.transform = `translateY(${Math.round(y) - HALF_PX}px)`;
-      }
-    };
-    onPlace(place);
-    redraw();
-    return () => onPlace(() => undefined);
-  }, [alerts, model, onPlace, redraw]);
+  useEffect(
+    () =>
+      plot.onDrawn(() => {
+        for (const mark of layer.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
+          const y = model.view.y(Number(mark.dataset['at']));
+          mark.style.visibility = y >= 0 && y <= model.view.plotHeight ? 'visible' : 'hidden';
+          mark.style.transform = `translateY(${Math.round(y) - HALF_PX}px)`;
+        }
+      }),
+    [alerts, model, plot],
+  );
   return (
     <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
       {alerts.map((alert) => (
-        <AlertLine key={alert.id} id={id} alert={alert} instrument={instrument} model={model} redraw={redraw} />
+        <AlertLine key={alert.id} plot={plot} alert={alert} />
       ))}
     </div>
   );
 }
 
-function AlertLine({ id, alert, instrument, model, redraw }: Pick<Props, 'id' | 'instrument' | 'model' | 'redraw'> & { alert: ApiAlert }) {
+function AlertLine({ plot, alert }: { plot: ChartController; alert: ApiAlert }) {
+  const { model } = plot;
+  const { pane: id, instrument } = plot.of;
   const price = priceOf(instrument, alert.price);
   const [to, setTo] = useState<Price | null>(null);
   const began = useRef<{ y: number; top: number } | null>(null);
   useEffect(() => {
-    if (to !== null) redraw();
-  }, [to, redraw]);
+    if (to !== null) plot.redraw();
+  }, [to, plot]);
   if (price === null) return null;
   const shown = to ?? price;
   const call = async (body: object | null): Promise<void> => {

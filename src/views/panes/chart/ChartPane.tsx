@@ -1,5 +1,6 @@
 import { useStore } from '@nanostores/react';
-import { useRef, useState } from 'react';
+import { atom } from 'nanostores';
+import { useMemo, useState } from 'react';
 import { Menu, MenuItem, MenuLine } from '../../../kit/Menu.tsx';
 import { answer } from '../../../client/answers.ts';
 import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
@@ -9,50 +10,44 @@ import { alertAt } from '../../act/alerts.ts';
 import { readSettings } from '../../workspace/settings.ts';
 import { CHART } from './settings.ts';
 import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } from '../../workspace/panes.ts';
-import { changeDrawings, $drawings } from './drawing-store.ts';
+import { ChartController } from './controller.ts';
 import { DrawMenu } from './DrawMenu.tsx';
-import type { DrawingKind } from './drawings.ts';
+import type { DrawingKind } from './drawing.ts';
 import { saveCsv, savePng } from './export.ts';
 import { IntervalMenu } from './IntervalMenu.tsx';
-import { MarketPlot, type PlotHandle } from './MarketPlot.tsx';
+import { MarketPlot } from './MarketPlot.tsx';
 import { StudiesMenu } from './StudiesMenu.tsx';
 
 /** Bars, studies and drawings of one instrument, live, with one's own orders and position on them. */
 export default function ChartPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   useStore($letters);
-  const drawings = useStore($drawings);
   const target = targetOf(id);
   const instrument = target ? instrumentOf(target.instrument) : undefined;
   const wanted = intervalOf(pane);
   const interval = isInterval(wanted) ? wanted : INTERVALS[3];
   const ordersOn = settingOf<string>(pane, 'orders', 'off') === 'on';
-  const [tool, setTool] = useState<DrawingKind | null>(null);
-  const plot = useRef<PlotHandle | null>(null);
-  if (!target || !instrument) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
-  const drawn = drawings[instrument.id] ?? [];
+  const [$tool] = useState(() => atom<DrawingKind | null>(null));
+  const account = target?.account ?? '';
+  const { hours } = readSettings(pane, CHART);
+  const plot = useMemo(
+    () => instrument && new ChartController({ pane: id, account, instrument, interval, hours }, $tool),
+    [id, account, instrument, interval, hours, $tool],
+  );
+  if (!plot) return <p className="p-2 text-quiet">No instrument. Type its letters, or pick one in the command bar.</p>;
   return (
     <div className="flex h-full flex-col @container">
       <div className="flex h-[26px] shrink-0 items-center gap-3 overflow-hidden px-2">
         <IntervalMenu id={id} />
         <StudiesMenu id={id} />
-        <DrawMenu tool={tool} onTool={setTool} count={drawn.length} onClear={() => changeDrawings(instrument.id, [], `all drawings on ${instrument.id}`)} />
-        <MoreMenu id={id} instrument={instrument} plot={plot} interval={interval} />
+        <DrawMenu plot={plot} />
+        <MoreMenu plot={plot} />
         <button type="button" aria-pressed={ordersOn} className="whitespace-nowrap" onClick={() => setPaneSetting(id, 'orders', ordersOn ? 'off' : 'on')}>
           Orders <span className="hidden @min-[380px]:inline">from chart</span> <b>{ordersOn ? 'on' : 'off'}</b>
         </button>
       </div>
-      <MarketPlot
-        key={`${target.instrument} ${target.account} ${interval} ${readSettings(pane, CHART).hours}`}
-        ref={plot}
-        id={id}
-        target={target}
-        instrument={instrument}
-        interval={interval}
-        ordersOn={ordersOn}
-        tool={tool}
-        onTool={setTool}
-      />
+      {/* Another chart is another plot: nothing of the one before is carried over. */}
+      <MarketPlot key={`${plot.of.instrument.id} ${account} ${interval} ${hours}`} plot={plot} ordersOn={ordersOn} />
     </div>
   );
 }
@@ -66,7 +61,8 @@ function alertAtLast(id: string, instrument: Instrument): void {
 }
 
 /** Comparing with another instrument, and taking the chart along. */
-function MoreMenu({ id, instrument, plot, interval }: { id: string; instrument: Instrument; plot: React.RefObject<PlotHandle | null>; interval: string }) {
+function MoreMenu({ plot }: { plot: ChartController }) {
+  const { pane: id, instrument, interval } = plot.of;
   const pane = useStore($panes)[id];
   const compare = settingOf(pane, 'compare', '');
   const [text, setText] = useState('');
@@ -107,8 +103,8 @@ function MoreMenu({ id, instrument, plot, interval }: { id: string; instrument: 
       {compare !== '' && <MenuItem onPick={() => take('')}>Compare with nothing</MenuItem>}
       <MenuLine />
       <MenuItem onPick={() => alertAtLast(id, instrument)}>An alert at the last price, to drag</MenuItem>
-      <MenuItem onPick={() => plot.current && saveCsv(plot.current.model, interval)}>What is shown as CSV</MenuItem>
-      <MenuItem onPick={() => plot.current?.canvas && savePng(plot.current.model, plot.current.canvas, interval)}>The chart as PNG</MenuItem>
+      <MenuItem onPick={() => saveCsv(plot.model, interval)}>What is shown as CSV</MenuItem>
+      <MenuItem onPick={() => plot.canvas && savePng(plot.model, plot.canvas, interval)}>The chart as PNG</MenuItem>
     </Menu>
   );
 }

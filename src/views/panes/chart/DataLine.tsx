@@ -3,14 +3,16 @@ import { asPrice, formatPrice } from '../../../core/instrument/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { writeText } from '../../../kit/write.ts';
 import { inkColour } from '../../theme/theme.ts';
-import { studyWords, valueText } from './draw-studies.ts';
+import { studyWords, valueText } from './layers/studies.ts';
 import { barTime } from './labels.ts';
+import type { ChartController } from './controller.ts';
 import type { ChartModel } from './model.ts';
 
 const WRITE_EVERY_MS = 200;
 
 /** The figures of the bar under the crosshair, else of the newest, over the plot's top edge. */
-export function DataLine({ model, onWrite, redraw }: { model: ChartModel; onWrite: (write: () => void) => void; redraw: () => void }) {
+export function DataLine({ plot }: { plot: ChartController }) {
+  const { model } = plot;
   const line = useRef<HTMLParagraphElement>(null);
   useEffect(() => {
     let before = '';
@@ -32,12 +34,12 @@ export function DataLine({ model, onWrite, redraw }: { model: ChartModel; onWrit
       });
     };
     // Text is laid out anew with each change: five times a second is enough to be read.
-    onWrite(() => (due ??= setTimeout(write, WRITE_EVERY_MS)));
+    const stop = plot.onDrawn(() => (due ??= setTimeout(write, WRITE_EVERY_MS)));
     return () => {
       clearTimeout(due);
-      onWrite(() => undefined);
+      stop();
     };
-  }, [model, onWrite]);
+  }, [plot, model]);
   // The scale leaves room for it; while the crosshair is shown, and its text is another, the scale stands still.
   useEffect(() => {
     const element = line.current;
@@ -45,11 +47,11 @@ export function DataLine({ model, onWrite, redraw }: { model: ChartModel; onWrit
     const observer = new ResizeObserver(() => {
       if (model.crosshair || model.view.headPx === element.clientHeight) return;
       model.view.headPx = element.clientHeight;
-      redraw();
+      plot.redraw();
     });
     observer.observe(element);
     return () => observer.disconnect();
-  }, [model, redraw]);
+  }, [plot, model]);
   return (
     <p
       ref={line}

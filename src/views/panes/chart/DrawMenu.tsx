@@ -1,28 +1,29 @@
+import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { answer } from '../../../client/answers.ts';
 import { breakoutPair, openPair } from '../../../client/gestures/index.ts';
 import { sizeOf } from '../../../client/session.ts';
-import { NO_QUANTITY, asPrice, formatPrice, gridCeil, gridFloor, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
+import { NO_QUANTITY, asPrice, gridCeil, gridFloor, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
 import { FLOAT } from '../../../kit/floats.ts';
 import { Menu, MenuItem } from '../../../kit/Menu.tsx';
-import { problemWords, quoteOf, request } from '../../../live/index.ts';
-import { changeDrawings } from './drawing-store.ts';
-import { DRAWING_KINDS, type Drawing, type DrawingKind } from './drawings.ts';
+import { $alerts, quoteOf } from '../../../live/index.ts';
+import type { ChartController } from './controller.ts';
+import { $drawings, changeDrawings, tieAlert } from './drawing-store.ts';
+import { DRAWING_KINDS, standsHigh, type Drawing } from './drawings.ts';
+import { alertOf, canTell, tellNoMore, tellWhenCrossed } from './line-alerts.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Look } from './StudiesMenu.tsx';
+import { AXIS_PX } from './viewport.ts';
+
+/** Where a bar over the plot begins below the data line. */
+const UNDER_DATA_PX = 22;
 
 /** What can be drawn; the tool stays in hand until its points are set or Esc. */
-export function DrawMenu({
-  tool,
-  onTool,
-  onClear,
-  count,
-}: {
-  tool: DrawingKind | null;
-  onTool: (tool: DrawingKind | null) => void;
-  onClear: () => void;
-  count: number;
-}) {
+export function DrawMenu({ plot }: { plot: ChartController }) {
+  useStore($drawings);
+  const tool = useStore(plot.$tool);
+  const { id } = plot.of.instrument;
+  const count = plot.allDrawings().length;
   return (
     <Menu
       trigger={
@@ -32,49 +33,35 @@ export function DrawMenu({
       }
     >
       {DRAWING_KINDS.map((kind) => (
-        <MenuItem key={kind} onPick={() => onTool(kind)}>
+        <MenuItem key={kind} onPick={() => plot.$tool.set(kind)}>
           {kind}
         </MenuItem>
       ))}
-      {tool && <MenuItem onPick={() => onTool(null)}>nothing</MenuItem>}
-      {count > 0 && <MenuItem onPick={onClear}>Take all {count} away</MenuItem>}
+      {tool && <MenuItem onPick={() => plot.$tool.set(null)}>nothing</MenuItem>}
+      {count > 0 && <MenuItem onPick={() => changeDrawings(id, [], `all drawings on ${id}`)}>Take all {count} away</MenuItem>}
     </Menu>
   );
 }
 
-const CROSSED: ReadonlySet<DrawingKind> = new Set(['trend line', 'ray', 'horizontal line']);
-
-/** Makes an alert of a line that is drawn: of its price where it is level, else of where it stands from moment to moment. */
-async function tellWhenCrossed(pane: string, { kind, points }: Drawing, instrument: Instrument): Promise<void> {
-  const ends = [...points].sort((a, b) => a.time - b.time);
-  const [first, last] = ends.map(({ time, price }) => ({ time: new Date(time).toISOString(), price: onGrid(instrument, price) }));
-  if (!first) return;
-  const at = kind === 'horizontal line' || !last || last.time === first.time ? { price: first.price } : { line: { from: first, to: last } };
-  const done = await request('POST /api/alerts', { body: { kind: 'price', instrument: instrument.id, ...at, fires: 'once', sound: 'bell' } });
-  if (done.ok) answer(pane, 'done', 'tells when the line is crossed');
-  else answer(pane, 'refused', problemWords(done.problem));
-}
-
-const onGrid = (instrument: Instrument, price: number): string =>
-  formatPrice(instrument, gridFloor(instrument, asPrice(Math.round(price * 10 ** instrument.priceDecimals))));
-
-interface BarProps {
-  readonly pane: string;
-  readonly account: string;
-  readonly drawing: Drawing;
-  readonly all: readonly Drawing[];
-  readonly instrument: Instrument;
-  readonly interval: string;
-  readonly onGone: () => void;
-}
-
-/** The selected drawing's own line: how it looks, where it shows, whether it can be moved. */
-export function DrawingBar({ pane, account, drawing, all, instrument: of, interval, onGone }: BarProps) {
-  const instrument = of.id;
-  const set = (next: Drawing): void => changeDrawings(instrument, all.map((one) => (one.id === next.id ? next : one)), `the ${drawing.kind}`); // prettier-ignore
+/** The selected drawing's own line: how it looks, where it shows, whether it can be moved. It leaves the drawing's half of the plot free. */
+export function DrawingBar({ plot, drawing }: { plot: ChartController; drawing: Drawing }) {
+  const { pane, account, interval, instrument } = plot.of;
+  const change = (items: readonly Drawing[]): void => changeDrawings(instrument.id, items, `the ${drawing.kind}`);
+  const set = (next: Drawing): void => change(plot.allDrawings().map((one) => (one.id === next.id ? next : one)));
+  useStore($alerts);
+  const alert = alertOf(drawing);
+  const { view } = plot.model;
+  const tell = async (): Promise<void> => {
+    const made = await tellWhenCrossed(pane, drawing, instrument);
+    if (made !== null) tieAlert(instrument.id, drawing.id, made);
+  };
   return (
     <div
-      className={`${FLOAT} absolute left-1 top-[22px] z-20 flex flex-wrap items-center gap-2 px-2 py-1`}
+      className={`${FLOAT} absolute left-1 z-20 flex flex-wrap items-center gap-2 px-2 py-1`}
+      style={{
+        maxWidth: `calc(100% - ${AXIS_PX + view.stripPx + 8}px)`,
+        ...(standsHigh(plot.model, drawing) ? { bottom: view.height - view.plotHeight + 4 } : { top: UNDER_DATA_PX }),
+      }}
       role="group"
       aria-label={`The ${drawing.kind}`}
       onPointerDown={(event) => event.stopPropagation()}
@@ -100,13 +87,17 @@ export function DrawingBar({ pane, account, drawing, all, instrument: of, interv
       <Button aria-pressed={drawing.interval !== null} onClick={() => set({ ...drawing, interval: drawing.interval === null ? interval : null })}>
         {drawing.interval === null ? 'on all intervals' : `on ${drawing.interval} only`}
       </Button>
-      {CROSSED.has(drawing.kind) && (
-        <Button title="Makes an alert of the line as it stands now; it goes on beyond its points" onClick={() => void tellWhenCrossed(pane, drawing, of)}>
-          tell me when crossed
+      {canTell(drawing) && (
+        <Button
+          title="An alert that goes with the line, and on beyond its points"
+          aria-pressed={alert !== null}
+          onClick={() => void (alert ? tellNoMore(pane, alert) : tell())}
+        >
+          {alert ? 'tells when crossed' : 'tell me when crossed'}
         </Button>
       )}
       {drawing.kind === 'rectangle' && (
-        <Button title="Stops at its top and bottom: the one that fills cancels the other" onClick={() => pairOf(pane, account, of, drawing)}>
+        <Button title="Stops at its top and bottom: the one that fills cancels the other" onClick={() => pairOf(pane, account, instrument, drawing)}>
           breakout pair
         </Button>
       )}
@@ -116,8 +107,8 @@ export function DrawingBar({ pane, account, drawing, all, instrument: of, interv
         aria-label={`Delete the ${drawing.kind}`}
         disabled={drawing.locked}
         onClick={() => {
-          changeDrawings(instrument, all.filter((one) => one.id !== drawing.id), `the ${drawing.kind}`); // prettier-ignore
-          onGone();
+          change(plot.allDrawings().filter((one) => one.id !== drawing.id));
+          plot.$selected.set(null);
         }}
       >
         <X size={12} />

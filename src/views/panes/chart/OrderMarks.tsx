@@ -1,35 +1,28 @@
+import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { TRAVEL_PX, act, exitMoney, moveOrder, orderMovedTo, reduces, waitsForStop } from '../../../client/gestures/index.ts';
+import { act, exitMoney, moveOrder, orderMovedTo, reduces, waitsAt, waitsForStop } from '../../../client/gestures/index.ts';
 import type { HereLeg } from '../../../client/exit-plans.ts';
 import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, signed } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
-import { usePutBack } from '../../../kit/put-back.ts';
-import { laidOut } from '../../../kit/scale.ts';
 import { isWorking, priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
+import type { ChartController } from './controller.ts';
 import { PositionHandle } from './PositionHandle.tsx';
-import { snap, type ChartModel } from './model.ts';
+import type { ChartModel } from './model.ts';
 import { TAG_PX, standApart } from './tag-rows.ts';
+import { usePull } from './use-pull.ts';
 import { AXIS_PX } from './viewport.ts';
 import './tags.css';
 
 interface Props {
-  readonly id: string;
-  readonly orders: readonly ApiOrder[];
-  readonly position: ApiPosition | undefined;
-  readonly here: readonly HereLeg[];
-  readonly instrument: Instrument;
-  readonly model: ChartModel;
+  readonly plot: ChartController;
   readonly draggable: boolean;
   /** Room that the order strip takes at the right of the plot. */
   readonly stripPx: number;
-  /** Hands over what puts the marks to their prices after each drawing. */
-  readonly onPlace: (place: () => void) => void;
-  readonly redraw: () => void;
 }
 
 /** Orders of one side that wait for the same price share a plate. */
@@ -39,12 +32,10 @@ interface Tagged {
   readonly orders: readonly ApiOrder[];
 }
 
-const markPrice = (order: ApiOrder, instrument: Instrument): Price | null => priceOf(instrument, waitsForStop(order) ? order.stopPrice : order.limitPrice);
-
 function tagsOf(orders: readonly ApiOrder[], instrument: Instrument): Tagged[] {
   const tags = new Map<string, Tagged>();
   for (const order of orders) {
-    const price = markPrice(order, instrument);
+    const price = waitsAt(order, instrument);
     if (price === null) continue;
     const key = `${order.side} ${price} ${waitsForStop(order)}`;
     const tag = tags.get(key);
@@ -54,7 +45,10 @@ function tagsOf(orders: readonly ApiOrder[], instrument: Instrument): Tagged[] {
 }
 
 /** Hook tags at the ends of the order lines, and the position's own mark. `↑ ↓` ring a tag, `Delete` cancels it. */
-export function OrderMarks({ id, orders, position, here, instrument, model, draggable, stripPx, onPlace, redraw }: Props) {
+export function OrderMarks({ plot, draggable, stripPx }: Props) {
+  const { model } = plot;
+  const { pane: id, instrument } = plot.of;
+  const { orders, position: held, here } = useStore(plot.$own);
   const layer = useRef<HTMLDivElement>(null);
   const [ringed, setRinged] = useState<string | null>(null);
   /** Which order of a shared plate it shows. */
@@ -86,10 +80,8 @@ export function OrderMarks({ id, orders, position, here, instrument, model, drag
       });
       for (const mark of shown) if (!hooks.includes(mark)) put(mark, view.y(Number(mark.dataset['at'])));
     };
-    onPlace(place);
-    redraw();
-    return () => onPlace(() => undefined);
-  }, [model, onPlace, redraw, tags, position, here]);
+    return plot.onDrawn(place);
+  }, [model, plot, tags, held, here]);
   const shownOf = ({ key, orders: all }: Tagged): ApiOrder => all[(turned[key] ?? 0) % all.length] as ApiOrder;
   const order = orders.find((one) => one.id === ringed);
   const walk = (step: 1 | -1) => (): void => {
@@ -110,59 +102,74 @@ export function OrderMarks({ id, orders, position, here, instrument, model, drag
           {
             keys: ['Delete'],
             words: 'cancel the ringed order',
+            order: true as const,
             cannot: () => (isWorking(order) ? null : `it is ${order.state} and can’t be cancelled`),
             run: () => void act(id, 'chart', { kind: 'cancel', order }),
           },
         ]
       : []),
   ]);
-  const held = position && position.quantity !== '0' && position.averagePrice !== null ? position : null;
   return (
     <div ref={layer} className="pointer-events-none absolute inset-0 overflow-hidden" style={{ right: AXIS_PX + stripPx }}>
-      {held && <PositionHandle id={id} held={held} instrument={instrument} model={model} draggable={draggable} redraw={redraw} />}
-      {held && here.map((leg) => <HereTag key={leg.key} leg={leg} held={held} instrument={instrument} />)}
+      {held && <PositionHandle plot={plot} held={held} draggable={draggable} />}
+      {held && here.map((leg) => <HereTag key={leg.key} plot={plot} leg={leg} held={held} draggable={draggable} />)}
       {tags.map((tag) => (
         <HookTag
           key={tag.key}
-          id={id}
+          plot={plot}
           order={shownOf(tag)}
           more={tag.orders.length - 1}
           held={held}
-          instrument={instrument}
-          model={model}
           draggable={draggable}
           ringed={shownOf(tag).id === ringed}
           onRing={setRinged}
           onTurn={() => setTurned((before) => ({ ...before, [tag.key]: (before[tag.key] ?? 0) + 1 }))}
-          redraw={redraw}
         />
       ))}
     </div>
   );
 }
 
-/** An exit that is held here: hatched, for the venue knows nothing of it; it is changed in its plan. */
-function HereTag({ leg, held, instrument }: { leg: HereLeg; held: ApiPosition; instrument: Instrument }) {
+/** An exit that is held here: hatched, for the venue knows nothing of it. Pulled, it waits where it is let go; `↑ ↓ Enter` do the same. */
+function HereTag({ plot, leg, held, draggable }: { plot: ChartController; leg: HereLeg; held: ApiPosition; draggable: boolean }) {
+  const { pane, instrument } = plot.of;
   const price = priceOf(instrument, leg.price);
+  const { to, byPointer, byKey } = usePull(plot, price ?? 0, (at) => act(pane, 'chart', { kind: 'move-leg', leg, price: formatPrice(instrument, at) }));
+  const stop = leg.name === 'stop';
+  useDraggedStop(stop ? price : null, to, leg.quantity, held, instrument);
   if (price === null) return null;
-  const money = exitMoney(instrument, held, Number(leg.quantity), price);
+  const shown = to ?? price;
+  const money = exitMoney(instrument, held, Number(leg.quantity), shown);
   const multiple = inR(money, held.firstRisk);
+  const words = `${leg.name} of ${grouped(leg.quantity)} held here at ${formatPrice(instrument, shown)}`;
   return (
     <span
-      data-at={price}
+      data-at={shown}
       data-order={leg.key}
-      className="hook hatched pointer-events-auto absolute right-0 top-0 flex items-center pl-3 pr-2"
-      role="note"
-      title={`${leg.suspended ? 'Suspended: the broker or the prices are cut off. ' : ''}Held here: Kavix fires it. It is changed in the Exit plans pane.`}
+      className={`hook hatched pointer-events-auto absolute right-0 top-0 flex items-center pl-3 pr-2 ${to === null ? '' : 'hollow'} ${draggable ? 'cursor-ns-resize touch-none' : ''}`}
+      title={`${leg.suspended ? 'Suspended: the broker or the prices are cut off. ' : ''}Held here: Kavix fires it.${draggable ? ' Pull it to another price.' : ''}`}
+      {...(draggable
+        ? { ...byPointer, ...byKey, role: 'button', tabIndex: 0, 'aria-label': `${words}: up and down move it, Enter lets go` }
+        : { role: 'note' })}
     >
       <Pennant side={Number(held.quantity) > 0 ? 'sell' : 'buy'} short />
       &nbsp;{grouped(leg.quantity)} {leg.name}
       <span className="rest">
-        &nbsp;{leg.price} · {signed(money)}
+        &nbsp;{formatPrice(instrument, shown)} · {signed(money)}
         {multiple === null ? '' : ` · ${signed(multiple)} R`} · {leg.suspended ? 'SUSPENDED' : 'held here'}
       </span>
     </span>
   );
+}
+
+/** While a stop of the position is dragged the rail shows what the day would then stand to lose. */
+function useDraggedStop(from: Price | null, to: Price | null, quantity: string, held: ApiPosition | null, instrument: Instrument): void {
+  useEffect(() => {
+    if (to === null || from === null || held?.mark == null) return undefined;
+    const fromMark = (at: Price): string => exitMoney(instrument, { ...held, averagePrice: held.mark }, Number(quantity), at);
+    dragsStop(held, fromMark(to), false, fromMark(from));
+    return () => dragsStop(held, null, false);
+  }, [from, to, quantity, held, instrument]);
 }
 
 /** What an order that reduces the position makes of it at its price, before fees, with its R; null for what opens. */
@@ -185,37 +192,24 @@ function coversNewest(model: ChartModel, y: number, width: number): boolean {
 }
 
 interface TagProps {
-  readonly id: string;
+  readonly plot: ChartController;
   readonly order: ApiOrder;
   /** How many others share the plate. */
   readonly more: number;
   readonly held: ApiPosition | null;
-  readonly instrument: Instrument;
-  readonly model: ChartModel;
   readonly draggable: boolean;
   readonly ringed: boolean;
   readonly onRing: (id: string) => void;
   readonly onTurn: () => void;
-  readonly redraw: () => void;
 }
 
-function HookTag({ id, order, more, held, instrument, model, draggable, ringed, onRing, onTurn, redraw }: TagProps) {
+function HookTag({ plot, order, more, held, draggable, ringed, onRing, onTurn }: TagProps) {
+  const { pane: id, instrument } = plot.of;
   const stop = waitsForStop(order);
-  const price = markPrice(order, instrument);
-  const [to, setTo] = useState<Price | null>(null);
-  const began = useRef<{ y: number; top: number } | null>(null);
-  usePutBack(() => {
-    began.current = null;
-    setTo(null);
-    model.view.frozen = false;
-  });
-  // While a stop of the position is dragged the rail shows what the day would then stand to lose.
-  useEffect(() => {
-    if (to === null || price === null || !stop || held?.mark == null || leavesWith(order, to, held, instrument) === null) return undefined;
-    const fromMark = (at: Price): string => exitMoney(instrument, { ...held, averagePrice: held.mark }, Number(order.remainingQuantity), at);
-    dragsStop(held, fromMark(to), false, fromMark(price));
-    return () => dragsStop(held, null, false);
-  }, [to, price, stop, held, order, instrument]);
+  const price = waitsAt(order, instrument);
+  const { to, byPointer } = usePull(plot, price ?? 0, (at) => moveOrder(id, 'chart', order, at, instrument));
+  const protects = stop && price !== null && leavesWith(order, to ?? price, held, instrument) !== null;
+  useDraggedStop(protects ? price : null, to, order.remainingQuantity, held, instrument);
   if (price === null) return null;
   const shown = to ?? price;
   const ghost = to === null ? null : orderMovedTo(order, to, instrument);
@@ -230,27 +224,12 @@ function HookTag({ id, order, more, held, instrument, model, draggable, ringed, 
       aria-label={order.sentence}
       title={order.sentence}
       className={`hook pointer-events-auto absolute right-0 top-0 flex items-center pl-3 ${pending || to !== null ? 'hollow' : ''} ${ghost && !ghost.ok ? 'broken' : ''} ${ringed ? 'ringed' : ''} ${draggable ? 'cursor-ns-resize touch-none' : ''}`}
+      {...(draggable ? byPointer : {})}
       onPointerDown={(event) => {
-        event.stopPropagation();
-        if (event.button === 0 && !(event.target as HTMLElement).closest('button')) onRing(order.id);
-        if (!draggable || event.button !== 0 || (event.target as HTMLElement).closest('button')) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        began.current = { y: event.clientY, top: model.view.y(price) };
-        model.view.frozen = true;
-      }}
-      onPointerMove={(event) => {
-        const start = began.current;
-        if (!start || Math.abs(event.clientY - start.y) < TRAVEL_PX) return;
-        setTo(snap(model, start.top + laidOut(event.clientY - start.y)));
-        redraw();
-      }}
-      onPointerUp={() => {
-        const start = began.current;
-        began.current = null;
-        model.view.frozen = false;
-        setTo(null);
-        if (!start || to === null || to === price) return;
-        moveOrder(id, 'chart', order, to, instrument);
+        if ((event.target as HTMLElement).closest('button')) return event.stopPropagation();
+        if (event.button === 0) onRing(order.id);
+        if (draggable) byPointer.onPointerDown(event);
+        else event.stopPropagation();
       }}
     >
       <Pennant side={order.side} short />

@@ -1,34 +1,26 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useRef, useState, type RefObject } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { placeIn } from '../../../kit/scale.ts';
 import { useOrderArea } from '../../act/order-area.ts';
 import { $directSend, $sizes, sizeOf } from '../../../client/session.ts';
-import { NO_QUANTITY, type Price, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
+import { NO_QUANTITY, type Price, parseQuantity } from '../../../core/instrument/index.ts';
 import { quoteOf } from '../../../live/index.ts';
 import { LegalOrders } from '../../act/LegalOrders.tsx';
 import { readSettings } from '../../workspace/settings.ts';
 import { CHART } from './settings.ts';
-import { $panes, type Target } from '../../workspace/panes.ts';
-import { snap, type ChartModel } from './model.ts';
-import { AXIS_PX, TIME_PX } from './viewport.ts';
-
-export const STRIP_PX = 44;
-
-interface Props {
-  readonly id: string;
-  readonly target: Target;
-  readonly instrument: Instrument;
-  readonly model: ChartModel;
-  readonly movedAt: RefObject<number>;
-  readonly redraw: () => void;
-}
+import { $panes } from '../../workspace/panes.ts';
+import type { ChartController } from './controller.ts';
+import { snap } from './model.ts';
+import { AXIS_PX, STRIP_PX, TIME_PX } from './viewport.ts';
 
 /** Two columns between plot and price axis from which orders are placed: what a press does crosses the plot in words. */
-export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: Props) {
+export function OrderStrip({ plot }: { plot: ChartController }) {
+  const { model } = plot;
+  const { pane: id, account, instrument } = plot.of;
   useStore($sizes);
   const direct = useStore($directSend).chart;
   const { farTicks } = readSettings(useStore($panes)[id], CHART);
-  const size = sizeOf(target.account, instrument.id);
+  const size = sizeOf(account, instrument.id);
   const strip = useRef<HTMLDivElement>(null);
   const [aim, setAim] = useState<{ side: 'buy' | 'sell'; y: number } | null>(null);
   const [menu, setMenu] = useState<{ x: number; y: number; price: Price } | null>(null);
@@ -37,14 +29,14 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
     pane: id,
     surface: 'chart',
     key: (at) => `${at.side} ${at.price}`,
-    account: () => target.account,
+    account: () => account,
     instrument: () => instrument.id,
     ask: (at) => {
       const market = quoteOf(instrument.id);
       return market ? { instrument, ...at, quantity: parseQuantity(instrument, size) ?? NO_QUANTITY, market, want: 'either' } : null;
     },
     farTicks: () => farTicks,
-    changedAt: () => movedAt.current,
+    changedAt: () => plot.movedAt,
   });
   useEffect(() => {
     if (!aim) return undefined;
@@ -54,11 +46,11 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
   // The scale stands still while an order could be pressed.
   useEffect(() => {
     model.view.frozen = aim !== null || menu !== null;
-    redraw();
+    plot.redraw();
     return () => {
       model.view.frozen = false;
     };
-  }, [aim, menu, model, redraw]);
+  }, [aim, menu, model, plot]);
 
   const price = aim ? snap(model, aim.y) : null;
   area.point(aim && price !== null ? { side: aim.side, price } : null);
@@ -109,7 +101,7 @@ export function OrderStrip({ id, target, instrument, model, movedAt, redraw }: P
           <LegalOrders
             at={menu}
             instrument={instrument}
-            account={target.account}
+            account={account}
             pane={id}
             quantity={parseQuantity(instrument, size) ?? NO_QUANTITY}
             onDone={() => setMenu(null)}

@@ -1,23 +1,19 @@
 import { MoveVertical } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect } from 'react';
 import { planFor } from '../../../client/exit-plans.ts';
-import { TRAVEL_PX, act, exitMoney, pulledExit, pulledPlan, type PulledExit } from '../../../client/gestures/index.ts';
+import { act, exitMoney, pulledExit, pulledPlan, type PulledExit } from '../../../client/gestures/index.ts';
 import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
-import { addTicks, asPrice, formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
-import { usePutBack } from '../../../kit/put-back.ts';
-import { laidOut } from '../../../kit/scale.ts';
 import { quoteOf, type ApiPosition } from '../../../live/index.ts';
-import { snap, type ChartModel } from './model.ts';
+import type { ChartController } from './controller.ts';
+import { usePull } from './use-pull.ts';
 
 interface Props {
-  readonly id: string;
+  readonly plot: ChartController;
   readonly held: ApiPosition;
-  readonly instrument: Instrument;
-  readonly model: ChartModel;
   readonly draggable: boolean;
-  readonly redraw: () => void;
 }
 
 const exitWords = ({ leg, price, quantity, money, r, ticks }: PulledExit, instrument: Instrument): string =>
@@ -27,34 +23,23 @@ const exitWords = ({ leg, price, quantity, money, r, ticks }: PulledExit, instru
  * The position on its line. Its handle is pulled to the losing side for a stop on all of it, to the winning side for a
  * target; with the keys, `↑ ↓` pull and `Enter` lets go.
  */
-export function PositionHandle({ id, held, instrument, model, draggable, redraw }: Props) {
+export function PositionHandle({ plot, held, draggable }: Props) {
+  const { model } = plot;
+  const { pane: id, instrument } = plot.of;
   const average = Number(held.averagePrice) * 10 ** instrument.priceDecimals;
-  const [to, setTo] = useState<Price | null>(null);
-  const began = useRef<{ y: number; top: number } | null>(null);
   const market = quoteOf(instrument.id);
-  const found = to === null || !market ? null : pulledExit(instrument, held, to, market);
+  const pulled = (to: Price) => (market ? pulledExit(instrument, held, to, market) : null);
+  const { to, byPointer, byKey } = usePull(plot, average, (at) => {
+    const exit = pulled(at);
+    if (exit?.ok) act(id, 'chart', { kind: 'put-plan', account: held.account, instrument: instrument.id, plan: pulledPlan(instrument, exit.value) });
+  });
+  const found = to === null ? null : pulled(to);
   const stop = found?.ok && found.value.leg === 'stop' ? found.value.price : null;
   useEffect(() => {
     if (stop === null) return undefined;
     dragsStop(held, exitMoney(instrument, { ...held, averagePrice: held.mark }, Math.abs(Number(held.quantity)), stop), true);
     return () => dragsStop(held, null, true);
   }, [stop, held, instrument]);
-  const back = (): void => {
-    began.current = null;
-    setTo(null);
-    model.view.frozen = false;
-    redraw();
-  };
-  usePutBack(back);
-  const pull = (next: Price): void => {
-    model.view.frozen = true;
-    setTo(next);
-    redraw();
-  };
-  const letGo = (): void => {
-    if (found?.ok) act(id, 'chart', { kind: 'put-plan', account: held.account, instrument: instrument.id, plan: pulledPlan(instrument, found.value) });
-    back();
-  };
   const plan = planFor(held.account, instrument.id);
   const multiple = inR(held.unrealised, held.firstRisk);
   const words = `${Number(held.quantity) > 0 ? 'long' : 'short'} ${grouped(held.quantity.replace('-', ''))}`;
@@ -72,31 +57,8 @@ export function PositionHandle({ id, held, instrument, model, draggable, redraw 
             aria-label={`Exit of ${words} ${instrument.id}: pull against it for a stop, with it for a target`}
             title="Pull to the losing side for a stop on all of it, to the winning side for a target"
             data-testid="position-handle"
-            onPointerDown={(event) => {
-              event.stopPropagation();
-              if (event.button !== 0) return;
-              event.currentTarget.setPointerCapture(event.pointerId);
-              began.current = { y: event.clientY, top: model.view.y(average) };
-            }}
-            onPointerMove={(event) => {
-              const start = began.current;
-              if (start && Math.abs(event.clientY - start.y) >= TRAVEL_PX) pull(snap(model, start.top + laidOut(event.clientY - start.y)));
-            }}
-            onPointerUp={() => {
-              if (began.current) letGo();
-            }}
-            onLostPointerCapture={() => began.current && back()}
-            onBlur={back}
-            onKeyDown={(event) => {
-              const way = event.key === 'ArrowUp' ? 1 : event.key === 'ArrowDown' ? -1 : 0;
-              const ends = to !== null && (event.key === 'Enter' || event.key === 'Escape');
-              if (way === 0 && !ends) return;
-              event.preventDefault();
-              event.stopPropagation();
-              if (way !== 0) pull(asPrice(Math.max(1, addTicks(instrument, to ?? asPrice(Math.round(average)), way * (event.shiftKey ? 10 : 1)))));
-              else if (event.key === 'Enter' && !event.repeat) letGo();
-              else back();
-            }}
+            {...byPointer}
+            {...byKey}
           >
             <MoveVertical size={12} />
           </button>

@@ -3,6 +3,7 @@ import { drawings as remote } from '../../../client/saved-remote.ts';
 import { mergeByName, thingsOf } from '../../../client/things.ts';
 import { noteUndoable } from '../../../client/undo.ts';
 import type { Drawing } from './drawings.ts';
+import { moveAlerts } from './line-alerts.ts';
 
 interface Drawn {
   readonly items: readonly Drawing[];
@@ -27,6 +28,23 @@ export const loadDrawings = (instrument: string): Promise<unknown> => drawn.load
 /** Puts an instrument's drawings; Ctrl Z takes it back. */
 export function changeDrawings(instrument: string, items: readonly Drawing[], words: string): void {
   const before = drawn.valueOf(instrument);
-  if (!drawn.change(instrument, () => ({ items })) || !before) return;
-  noteUndoable(words, () => void drawn.change(instrument, () => before));
+  if (put(instrument, items) && before) noteUndoable(words, () => void put(instrument, withAlertsOf(drawn.valueOf(instrument)?.items ?? [], before.items)));
+}
+
+/** Ties a drawing to the alert that waits for it; no undo takes it back. */
+export function tieAlert(instrument: string, drawing: string, alert: string): void {
+  put(instrument, (drawn.valueOf(instrument)?.items ?? []).map((one) => (one.id === drawing ? { ...one, alert } : one))); // prettier-ignore
+}
+
+const withAlertsOf = (now: readonly Drawing[], items: readonly Drawing[]): readonly Drawing[] =>
+  items.map((one) => {
+    const alert = now.find(({ id }) => id === one.id)?.alert ?? one.alert;
+    return alert === undefined ? one : { ...one, alert };
+  });
+
+function put(instrument: string, items: readonly Drawing[]): boolean {
+  const before = drawn.valueOf(instrument)?.items ?? [];
+  if (!drawn.change(instrument, () => ({ items }))) return false;
+  moveAlerts(instrument, before, items);
+  return true;
 }

@@ -19,4 +19,6 @@ export interface Drawing {
   readonly locked: boolean;
   /** The one interval it is shown on; null: all. */
   readonly interval: string | null;
+  /** The alert that waits for it to be crossed. */
+  readonly alert?: string;
 }

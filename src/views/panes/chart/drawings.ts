@@ -120,6 +120,12 @@ export function drawingAt(model: ChartModel, x: number, y: number): Drawing | nu
   return null;
 }
 
+/** Whether a drawing stands in the upper half of the plot rather than the lower. */
+export function standsHigh(model: ChartModel, drawing: Drawing): boolean {
+  const heights = drawing.points.map((point) => spotOf(model, point).y);
+  return (Math.min(...heights) + Math.max(...heights)) / 2 < model.view.plotHeight / 2;
+}
+
 /** Which of a drawing's points is under a place, or -1. */
 export const handleAt = (model: ChartModel, drawing: Drawing, x: number, y: number): number =>
   drawing.points.findIndex((point) => {
@@ -138,7 +144,8 @@ export function movedBy(model: ChartModel, drawing: Drawing, handle: number, dx:
 }
 
 /** What a measure says: price, percent, bars and the money for a size. */
-export function measureWords(model: ChartModel, drawing: Drawing, size: number): string {
+export function measureWords(model: ChartModel, drawing: Drawing): string {
+  const { size } = model;
   const [a, b] = drawing.points;
   if (!a || !b) return '';
   const moved = b.price - a.price;

@@ -1,5 +1,5 @@
 import { asPrice, asQuantity, formatPrice, formatQuantity } from '../../../core/instrument/index.ts';
-import { studyWords } from './draw-studies.ts';
+import { studyWords } from './layers/studies.ts';
 import type { ChartModel } from './model.ts';
 import { colour } from '../../theme/theme.ts';
 import Papa from 'papaparse';

@@ -61,13 +61,18 @@ export interface ChartModel {
   compared: Compared | null;
   headlines: readonly { readonly time: number; readonly text: string }[];
   drawings: readonly Drawing[];
+  /** The drawing in hand: one that is being drawn, or one of the others while it is pulled. */
+  draft: Drawing | null;
   /** The drawing with handles. */
   selected: string | null;
   /** Where the crosshair stands: a bar and, where the pointer is in this plot, a height. */
   crosshair: { readonly index: number; readonly y: number | null } | null;
   /** Formats a bar's time for the axis: short within a day, with its date where a day begins. */
   label: (time: number, before: number | null) => { text: string; strong: boolean };
+  /** Whether its prices are as new as they should be. */
   live: boolean;
+  /** The size in force, for what a measure is worth. */
+  size: number;
   /** Called after each drawing, for what lies over the canvas. */
   onDrawn: () => void;
 }
@@ -87,10 +92,12 @@ export const newModel = (instrument: Instrument, intervalMs: number, label: Char
   compared: null,
   headlines: [],
   drawings: [],
+  draft: null,
   selected: null,
   crosshair: null,
   label,
   live: true,
+  size: 0,
   onDrawn: () => undefined,
 });
 

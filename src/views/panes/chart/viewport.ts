@@ -3,6 +3,8 @@ import type { BarSeries } from './series.ts';
 /** Room for the time labels below and the price labels at the right, in CSS pixels. */
 export const AXIS_PX = 60;
 export const TIME_PX = 20;
+/** The order strip's, between plot and price axis. */
+export const STRIP_PX = 44;
 const VOLUME_SHARE = 0.17;
 const LEAST_BAR_PX = 0.4;
 const MOST_BAR_PX = 40;

@@ -1,8 +1,9 @@
 import { useStore } from '@nanostores/react';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { formatPrice, formatQuantity, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { consolidate, type ConsolidatedLevel } from '../../../core/market/index.ts';
 import { grouped, shortened, signed } from '../../../kit/Figure.tsx';
+import { Grid, useGrid, type GridColumn } from '../../../kit/Grid.tsx';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
 import { writeText, writeTitle, writeWash } from '../../../kit/write.ts';
 import { followDepth, followQuote, instrumentOf, quoteOf, type LiveDepth, type LiveQuote } from '../../../live/index.ts';
@@ -56,7 +57,7 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
       held.current[side] = prices;
       const byPrice = new Map(levels.map((level) => [level.price, level]));
       const most = levels.slice(0, rows).reduce((sum, level) => Math.max(sum, level.quantity), 1);
-      element.querySelectorAll<HTMLElement>(`tr[data-row]`).forEach((row, i) => writeLevel(row, side, instrument, prices[i], byPrice, most, decimals));
+      element.querySelectorAll<HTMLElement>('tr[data-key]').forEach((row, i) => writeLevel(row, side, instrument, prices[i], byPrice, most, decimals));
     }
   }, [instrument, group, rows, decimals]);
 
@@ -88,15 +89,11 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
     return () => observer.disconnect();
   }, [rowPx]);
 
-  const heads = (side: 'bid' | 'ask'): { key: string; words: string }[] => {
-    const shown = [
-      { key: 'quantity', words: side === 'bid' ? 'bid qty' : 'ask qty' },
-      ...(columns.includes('total') ? [{ key: 'total', words: 'total' }] : []),
-      ...(columns.includes('orders') && !narrow ? [{ key: 'orders', words: 'orders' }] : []),
-    ];
-    const price = { key: 'price', words: side === 'bid' ? 'bid' : 'ask' };
-    return side === 'bid' ? [...shown.reverse(), price] : [price, ...shown];
-  };
+  const grid = useGrid<number>({
+    rows: useMemo(() => Array.from({ length: rows }, (_, i) => i), [rows]),
+    columns: useMemo(() => [...columnsOf('bid', columns, narrow).reverse(), ...columnsOf('ask', columns, narrow)], [columns, narrow]),
+    keyOf: String,
+  });
   usePaneCommands(id, [
     { keys: ['+'], words: 'fewer ticks in a row', repeats: true, run: () => step(id, String(group), -1) },
     { keys: ['-'], words: 'more ticks in a row', repeats: true, run: () => step(id, String(group), 1) },
@@ -113,45 +110,36 @@ function Depth({ id, account, instrument }: { id: string; account: string; instr
           if (!is) paint();
         }}
       >
-        <div ref={box} className="h-full overflow-hidden" tabIndex={0} role="group" aria-label={`Depth of ${instrument.id}`}>
+        <div ref={box} className="h-full">
           {!known && <div className="skeleton absolute inset-0" role="status" aria-label="Loading depth" />}
-          <table className="list depth">
-            <caption className="sr-only">
-              Depth of {instrument.id}, rows of {group} ticks
-            </caption>
-            <thead>
-              <tr>
-                {(['bid', 'ask'] as const).flatMap((side) =>
-                  heads(side).map(({ key, words }) => (
-                    <th key={`${side} ${key}`} className={side === 'bid' ? 'right' : ''}>
-                      {words}
-                    </th>
-                  )),
-                )}
-              </tr>
-            </thead>
-            <tbody>
-              {Array.from({ length: rows }, (_, i) => (
-                <tr key={i} data-row={i} style={{ height: rowPx }}>
-                  {(['bid', 'ask'] as const).flatMap((side) =>
-                    heads(side).map(({ key }) => (
-                      <td
-                        key={`${side} ${key}`}
-                        className="figure"
-                        data-part={`${side} ${key}`}
-                        style={side === 'ask' ? { textAlign: 'left' } : undefined}
-                        {...(key === 'price' || key === 'quantity' ? orderCell(side === 'bid' ? 'buy' : 'sell') : {})}
-                      />
-                    )),
-                  )}
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Grid
+            grid={grid}
+            name={`Depth of ${instrument.id}, rows of ${group} ticks`}
+            empty={null}
+            menu={false}
+            className="depth"
+            rowProps={() => ({ style: { height: rowPx } })}
+          />
         </div>
       </OrderCells>
     </div>
   );
+}
+
+/** A side's columns from the spine outward. Its cells are written as the market moves; price and quantity take presses. */
+function columnsOf(side: 'bid' | 'ask', chosen: readonly string[], narrow: boolean): GridColumn<number>[] {
+  const column = (part: string, head: string, isOrderCell = false): GridColumn<number> => ({
+    id: `${side} ${part}`,
+    head,
+    figure: side === 'bid',
+    cellProps: () => ({ ...(side === 'ask' ? { className: 'figure left' } : {}), ...(isOrderCell ? orderCell(side === 'bid' ? 'buy' : 'sell') : {}) }),
+  });
+  return [
+    column('price', side, true),
+    column('quantity', `${side} qty`, true),
+    ...(chosen.includes('total') ? [column('total', 'total')] : []),
+    ...(chosen.includes('orders') && !narrow ? [column('orders', 'orders')] : []),
+  ];
 }
 
 function step(id: string, group: string, by: 1 | -1): void {
@@ -169,7 +157,7 @@ function writeLevel(
   decimals: string,
 ): void {
   const level = price === undefined ? undefined : levels.get(price);
-  const cell = (part: string): HTMLElement | null => row.querySelector(`[data-part="${side} ${part}"]`);
+  const cell = (part: string): HTMLElement | null => row.querySelector(`[data-column="${side} ${part}"]`);
   const put = (part: string, text: string, title = ''): HTMLElement | null => {
     const at = cell(part);
     if (!at) return null;

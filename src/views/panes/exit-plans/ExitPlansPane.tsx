@@ -119,6 +119,7 @@ export default function ExitPlansPane({ id }: { id: string }) {
     {
       keys: ['Delete'],
       words: 'stop the ringed exit plan',
+      order: true,
       cannot: () => (plan === undefined ? 'nothing is ringed: press a row first' : isLive(plan) ? null : `it is ${plan.state}`),
       run: () => void (plan && act(id, 'tables', { kind: 'stop-plan', plan })),
     },

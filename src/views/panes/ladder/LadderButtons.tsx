@@ -43,7 +43,12 @@ export function LadderButtons({
   return (
     <div className="grid shrink-0 grid-cols-3 gap-1 p-1">
       {atBest('buy', best.ask)}
-      <Button broken={direct === 'off'} disabled={held === 0} onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}>
+      <Button
+        className="truncate"
+        broken={direct === 'off'}
+        disabled={held === 0}
+        onClick={() => act(id, 'ladder', { kind: 'close', account, instrument: instrument.id })}
+      >
         {held === 0 ? 'nothing to close' : `close ${grouped(String(Math.abs(held)))}`}
       </Button>
       {atBest('sell', best.bid)}

@@ -2,11 +2,11 @@ import { X } from 'lucide-react';
 import { useRef, useState } from 'react';
 import { usePutBack } from '../../../kit/put-back.ts';
 import { laidOut } from '../../../kit/scale.ts';
-import { TRAVEL_PX } from '../../../client/gestures/index.ts';
+import { TRAVEL_PX, waitsAt } from '../../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
-import { priceOf, type ApiOrder } from '../../../live/index.ts';
+import type { ApiOrder } from '../../../live/index.ts';
 import { ROW_PX, rowOf } from './rows.ts';
 
 interface Props {
@@ -18,10 +18,6 @@ interface Props {
   readonly onCancel: (order: ApiOrder) => void;
   readonly onMove: (order: ApiOrder, price: Price) => void;
 }
-
-/** The price at which an order's pin stands. */
-export const pinPrice = (order: ApiOrder, instrument: Instrument): Price | null =>
-  priceOf(instrument, order.triggeredAt === null ? (order.stopPrice ?? order.limitPrice) : order.limitPrice);
 
 /** Of orders at one place the one that is ringed, else the one that was turned to. */
 function shownOf(here: readonly ApiOrder[], turn: number, ringed: string | null): readonly ApiOrder[] {
@@ -35,7 +31,7 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
   const [turned, setTurned] = useState<Readonly<Record<string, number>>>({});
   const places = new Map<string, { row: number; side: 'buy' | 'sell'; orders: ApiOrder[] }>();
   for (const order of orders) {
-    const price = pinPrice(order, instrument);
+    const price = waitsAt(order, instrument);
     const row = price === null ? -1 : rowOf(prices, price, order.side === 'buy' ? 'bid' : 'ask');
     if (row < 0) continue;
     const key = `${order.side} ${row}`;

@@ -1,6 +1,8 @@
+import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
-import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
-import { followQuote, quoteOf } from '../../../live/index.ts';
+import { formatPrice, isListed, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { formatDay, tradingDay } from '../../../core/market/index.ts';
+import { $clock, followQuote, quoteOf } from '../../../live/index.ts';
 
 /** The last price, where it is above or below all that is in view. */
 export function OutOfView({ prices, instrument }: { prices: readonly Price[]; instrument: Instrument }) {
@@ -16,14 +18,17 @@ export function OutOfView({ prices, instrument }: { prices: readonly Price[]; in
   );
 }
 
-/** That nothing trades now, across the order areas. */
-export function Halted({ instrument }: { instrument: string }) {
-  const [state, setState] = useState(quoteOf(instrument)?.state ?? null);
-  useEffect(() => followQuote(instrument, (quote) => setState(quote.state)), [instrument]);
+/** That nothing trades now, across the order areas; of what is not listed yet, from when on it does. */
+export function Halted({ instrument }: { instrument: Instrument }) {
+  const { id, venue, listsOn } = instrument;
+  const [state, setState] = useState(quoteOf(id)?.state ?? null);
+  const now = useStore($clock)?.time;
+  useEffect(() => followQuote(id, (quote) => setState(quote.state)), [id]);
   if (state === null || state === 'open') return null;
+  const listed = now === undefined || isListed(instrument, formatDay(tradingDay(venue, Date.parse(now))));
   return (
     <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2" data-testid="halted">
-      {state}: orders wait
+      {listed ? `${state}: orders wait` : `listed from ${listsOn} on`}
     </p>
   );
 }

@@ -2,12 +2,12 @@ import { asQuantity, formatQuantity, type Quantity, type Instrument, type Price 
 import { grouped } from '../../../kit/Figure.tsx';
 import { writeText, writeWash } from '../../../kit/write.ts';
 import type { LiveDepth, LiveQuote } from '../../../live/index.ts';
-import { rowOf } from './rows.ts';
+import { makesText, rowOf } from './rows.ts';
 
 /** The newest market of a ladder's instrument. */
 export interface Market {
-  quote: LiveQuote | undefined;
-  depth: LiveDepth | null;
+  readonly quote: LiveQuote | undefined;
+  readonly depth: LiveDepth | null;
 }
 
 export interface Held {
@@ -50,8 +50,7 @@ export function paintRows(body: HTMLElement, prices: readonly Price[], instrumen
     spine.classList.toggle('last', row === last);
     const price = prices[row] ?? 0;
     const makes = held && price > 0 ? (price / 10 ** instrument.priceDecimals - held.average) * held.quantity * held.multiplier : null;
-    const text =
-      makes === null ? '' : `${makes < 0 ? '−' : '+'}${Math.abs(makes) >= 1e5 ? `${Math.round(Math.abs(makes) / 1000)}k` : Math.round(Math.abs(makes))}`;
+    const text = makesText(makes);
     if (result.textContent !== text) {
       writeText(result, text);
       result.className = `result figure ${makes === null ? '' : makes < 0 ? 'down' : 'up'}`;

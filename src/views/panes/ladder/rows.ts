@@ -1,6 +1,10 @@
 import { asPrice, addTicks, gridFloor, tickAt, type Instrument, type Price } from '../../../core/instrument/index.ts';
 
 export const ROW_PX = 24;
+/** The column of results at the right. */
+export const RESULT_PX = 34;
+/** The line below the rows that says what a press does. */
+export const WORDS_PX = 20;
 
 /** The prices of a ladder's rows, highest first, with `centre` in the middle; rows of several ticks stand on their multiples. */
 export function rowPrices(instrument: Instrument, centre: Price, rows: number, group: number): Price[] {
@@ -29,4 +33,12 @@ export function rowOf(prices: readonly Price[], price: Price, side: 'bid' | 'ask
   if (price <= bottom - ((prices[last - 1] ?? bottom) - bottom)) return -1;
   for (let i = last; i >= 0; i--) if ((prices[i] ?? 0) >= price) return i;
   return -1;
+}
+
+/** What a position makes at a price, short enough for a row: whole money, thousands from 100,000 on. */
+export function makesText(makes: number | null): string {
+  if (makes === null) return '';
+  const whole = Math.abs(Math.round(makes));
+  const sign = whole === 0 ? '' : makes < 0 ? '−' : '+';
+  return `${sign}${whole >= 1e5 ? `${Math.round(whole / 1000)}k` : whole}`;
 }

@@ -1,11 +1,10 @@
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import { placeOfSpot } from '../../../client/chain.ts';
-import type { AnswerOf } from '../../../live/index.ts';
+import type { Chain, ChainCell, ChainRow } from '../../../client/live-chain.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { CHAIN } from './settings.ts';
 
-type Chain = AnswerOf<'GET /api/options/{underlying}'>;
-type Row = Chain['rows'][number];
-type Cell = NonNullable<Row['call']>;
 type Column = (typeof CHAIN.columns.options)[number][0];
 
 export type Press = (option: string, side: 'bid' | 'ask', price: string, gathers: boolean) => void;
@@ -29,26 +28,43 @@ const SAID: Readonly<Record<Column, (text: string | null) => string>> = {
   volume: (text) => text ?? '–',
 };
 
+/** More strikes than this are drawn only where they can be seen. */
+const MANY = 24;
+const ROW_PX = 23;
+
+interface Props {
+  readonly chain: Chain;
+  readonly rows: readonly ChainRow[];
+  readonly spot: number | null;
+  readonly columns: readonly Column[];
+  readonly shown: string | null;
+  readonly press: Press;
+}
+
 /** Strikes down the middle, calls to the left and puts to the right with the same columns the other way round, and where the spot stands between them. */
-export function ChainTable(props: { chain: Chain; rows: readonly Row[]; spot: number | null; columns: readonly Column[]; shown: string | null; press: Press }) {
-  const { chain, rows, spot, columns, shown, press } = props;
+export function ChainTable({ chain, rows, spot, columns, shown, press }: Props) {
+  const scroll = useRef<HTMLDivElement>(null);
   const words = (column: Column): string => CHAIN.columns.options.find(([value]) => value === column)?.[1] ?? column;
-  const outward = [...columns].reverse();
+  const outward = useMemo(() => [...columns].reverse(), [columns]);
   const place = placeOfSpot(rows, spot);
+  const many = rows.length > MANY;
+  const virtual = useVirtualizer({ count: rows.length, enabled: many, getScrollElement: () => scroll.current, estimateSize: () => ROW_PX, overscan: 4 });
+  const at = rows.findIndex((row) => shownIn(row, shown) !== null);
+  useEffect(() => {
+    if (many && at >= 0) virtual.scrollToIndex(at, { align: 'auto' });
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only where another option is shown
+  }, [at, many]);
+  const seen = many ? virtual.getVirtualItems() : [];
+  const from = many ? (seen[0]?.index ?? 0) : 0;
+  const to = many ? (seen[seen.length - 1]?.index ?? -1) + 1 : rows.length;
   const head = (text: string) => (
     <th key={text} scope="col" className="text-right">
       {text}
     </th>
   );
-  const figures = (cell: Cell | null, of: readonly Column[]) =>
-    of.map((column) => (
-      <td key={column} className="figure">
-        {cell === null ? '' : SAID[column](cell[column])}
-      </td>
-    ));
   return (
-    <div className="min-h-0 flex-1 scroll" tabIndex={0} role="region" aria-label={`Options of ${chain.underlying}`}>
-      <table className="list w-full">
+    <div ref={scroll} className="chain min-h-0 flex-1 scroll" tabIndex={0} role="region" aria-label={`Options of ${chain.underlying}`}>
+      <table className="list w-full" aria-rowcount={rows.length + 2}>
         <thead>
           <tr>
             <th scope="colgroup" colSpan={columns.length + 1}>
@@ -69,30 +85,64 @@ export function ChainTable(props: { chain: Chain; rows: readonly Row[]; spot: nu
           </tr>
         </thead>
         <tbody>
-          {rows.map(({ strike, call, put }, i) => (
-            <tr
-              key={strike}
-              className={i === place ? 'border-t-2 border-lamp' : ''}
-              title={i === place ? `the spot stands at ${chain.spot ?? '–'}` : undefined}
-            >
-              {figures(call, outward)}
-              <Quote cell={call} shown={shown} press={press} />
-              <td className="figure text-center font-semibold">{strike}</td>
-              <Quote cell={put} shown={shown} press={press} />
-              {figures(put, columns)}
-            </tr>
+          {from > 0 && <tr aria-hidden="true" style={{ height: from * ROW_PX }} />}
+          {rows.slice(from, to).map((row, i) => (
+            <Strike
+              key={row.strike}
+              row={row}
+              place={from + i + 3}
+              columns={columns}
+              outward={outward}
+              spot={from + i === place ? (chain.spot ?? '–') : null}
+              shown={shownIn(row, shown)}
+              press={press}
+            />
           ))}
+          {to < rows.length && <tr aria-hidden="true" style={{ height: (rows.length - to) * ROW_PX }} />}
         </tbody>
       </table>
     </div>
   );
 }
 
+const shownIn = ({ call, put }: ChainRow, shown: string | null): string | null =>
+  shown !== null && (call?.instrument === shown || put?.instrument === shown) ? shown : null;
+
+interface StrikeProps extends Pick<Props, 'columns' | 'shown' | 'press'> {
+  readonly row: ChainRow;
+  /** Counted from 1 with the heads. */
+  readonly place: number;
+  readonly outward: readonly Column[];
+  /** Where the spot stands, of the strike that it stands before. */
+  readonly spot: string | null;
+}
+
+/** A strike; drawn again only when something of it has changed. */
+const Strike = memo(function Strike({ row: { strike, call, put }, place, columns, outward, spot, shown, press }: StrikeProps) {
+  return (
+    <tr aria-rowindex={place} className={spot === null ? '' : 'border-t-2 border-lamp'} title={spot === null ? undefined : `the spot stands at ${spot}`}>
+      <Figures cell={call} columns={outward} />
+      <Quote cell={call} shown={shown} press={press} />
+      <td className="figure text-center font-semibold">{strike}</td>
+      <Quote cell={put} shown={shown} press={press} />
+      <Figures cell={put} columns={columns} />
+    </tr>
+  );
+});
+
+const Figures = memo(function Figures({ cell, columns }: { cell: ChainCell | null; columns: readonly Column[] }) {
+  return columns.map((column) => (
+    <td key={column} className="figure">
+      {cell === null ? '' : SAID[column](cell[column])}
+    </td>
+  ));
+});
+
 /**
  * What an option is bid and asked: a press on the bid rests a buy there and on the ask a sell, in the slip; with Shift
  * it gathers a leg, which is bought at the ask and sold at the bid.
  */
-function Quote({ cell, shown, press }: { cell: Cell | null; shown: string | null; press: Press }) {
+const Quote = memo(function Quote({ cell, shown, press }: { cell: ChainCell | null; shown: string | null; press: Press }) {
   if (cell === null) return <td />;
   const side = (name: 'bid' | 'ask') => {
     const price = cell[name];
@@ -114,4 +164,4 @@ function Quote({ cell, shown, press }: { cell: Cell | null; shown: string | null
       {side('bid')} / {side('ask')}
     </td>
   );
-}
+});

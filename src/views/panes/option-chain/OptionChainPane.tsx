@@ -1,13 +1,13 @@
 import { useStore } from '@nanostores/react';
-import { useState } from 'react';
+import { useCallback, useState } from 'react';
 import { submit } from '../../../client/gestures/index.ts';
 import { accountFor, sizeOf } from '../../../client/session.ts';
 import { gathered, type SpreadLeg } from '../../../client/spread.ts';
 import { rowsIn } from '../../../client/chain.ts';
+import { optionsOf } from '../../../client/live-chain.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { instrumentOf, problemWords } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
-import { useAsked } from '../../act/queries.tsx';
 import { walkCommands } from '../../act/table.ts';
 import { $letters, $panes, setInstrument, targetOf } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
@@ -16,8 +16,7 @@ import { Held } from './Held.tsx';
 import { CHAIN } from './settings.ts';
 import { Smile } from './Smile.tsx';
 import { Spread } from './Spread.tsx';
-
-const AGAIN_MS = 1000;
+import { useChain } from './use-chain.ts';
 
 /** The options of what the pane's letter shows, or of what the option it shows is of. */
 export default function OptionChainPane({ id }: { id: string }) {
@@ -33,12 +32,25 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
   const [expiry, setExpiry] = useState<string | null>(null);
   const [legs, setLegs] = useState<readonly SpreadLeg[]>([]);
   const { columns, range } = useSettings(useStore($panes)[id], CHAIN);
-  const { data: chain, error } = useAsked(
-    'GET /api/options/{underlying}',
-    { path: { underlying }, query: { expiry: expiry ?? undefined } },
-    { everyMs: AGAIN_MS },
+  const { chain, error } = useChain(underlying, expiry);
+  const options = chain ? optionsOf(chain) : [];
+  const press = useCallback<Press>(
+    (option, side, price, gathers) => {
+      if (gathers) return setLegs((before) => gathered(before, option, side === 'bid' ? 'sell' : 'buy', price));
+      const account = accountFor(option, targetOf(id)?.account);
+      setInstrument(id, option, account);
+      const wish = {
+        account,
+        instrument: option,
+        side: side === 'bid' ? 'buy' : 'sell',
+        type: 'limit',
+        quantity: sizeOf(account, option),
+        limitPrice: price,
+      } as const;
+      submit({ pane: id, from: 'tables', intent: { kind: 'place', wish }, evidence: null, always: 'slip' });
+    },
+    [id],
   );
-  const options = (chain?.rows ?? []).flatMap(({ call, put }) => [call, put].flatMap((cell) => (cell ? [cell.instrument] : [])));
   const calls = (chain?.rows ?? []).flatMap(({ call }) => (call ? [call.instrument] : []));
   const puts = (chain?.rows ?? []).flatMap(({ put }) => (put ? [put.instrument] : []));
   const side = shown !== null && puts.includes(shown) ? puts : calls;
@@ -60,20 +72,6 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
   if (chain.rows.length === 0) return <p className="p-2 text-quiet">{underlying} has no options.</p>;
   const spot = chain.spot === null ? null : Number(chain.spot);
   const rows = rowsIn(chain.rows, range, spot);
-  const press: Press = (option, side, price, gathers) => {
-    if (gathers) return setLegs((before) => gathered(before, option, side === 'bid' ? 'sell' : 'buy', price));
-    const account = accountFor(option, targetOf(id)?.account);
-    setInstrument(id, option, account);
-    const wish = {
-      account,
-      instrument: option,
-      side: side === 'bid' ? 'buy' : 'sell',
-      type: 'limit',
-      quantity: sizeOf(account, option),
-      limitPrice: price,
-    } as const;
-    submit({ pane: id, from: 'tables', intent: { kind: 'place', wish }, evidence: null, always: 'slip' });
-  };
   const days = chain.years === null ? 0 : Math.round(Number(chain.years) * 365);
   return (
     <div className="flex h-full flex-col">

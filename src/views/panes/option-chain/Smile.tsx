@@ -1,6 +1,4 @@
-import type { AnswerOf } from '../../../live/index.ts';
-
-type Chain = AnswerOf<'GET /api/options/{underlying}'>;
+import type { Chain } from '../../../client/live-chain.ts';
 
 const [WIDTH, HEIGHT, EDGE] = [112, 44, 4];
 

@@ -179,6 +179,7 @@ export default function OrdersPane({ id }: { id: string }) {
     {
       keys: ['Delete'],
       words: 'cancel the ringed order',
+      order: true,
       cannot: () => notRinged ?? (order && !isWorking(order) ? `it is ${order.state} and can’t be cancelled` : null),
       run: () => void (order && act(id, 'tables', { kind: 'cancel', order })),
     },

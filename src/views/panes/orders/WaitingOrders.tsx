@@ -83,6 +83,7 @@ export function WaitingOrders({ pane: id, waiting }: { pane: string; waiting: re
     {
       keys: ['Delete'],
       words: 'end the ringed wait',
+      order: true,
       cannot: () => (one ? null : 'nothing is ringed: press a row first'),
       run: () => void (one && act(id, 'tables', { kind: 'end-wait', waiting: one })),
     },

@@ -6,7 +6,7 @@ import { act, wholeExit } from '../../../client/gestures/index.ts';
 import { inR, openPercent, openTicks } from '../../../client/position-figures.ts';
 import { $directSend } from '../../../client/session.ts';
 import { Button } from '../../../kit/Button.tsx';
-import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { grouped, resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
@@ -20,10 +20,13 @@ import { useSettings } from '../../workspace/settings.ts';
 import { GREEK_COLUMNS, GroupGreeks, underlyingOf } from './Greek.tsx';
 import { POSITIONS } from './settings.ts';
 
+/** Money to the cent; in the underlying of an inverse instrument a few places more, the rest in the cell's title. */
+const placesOf = ({ instrument }: ApiPosition): number => (instrumentOf(instrument)?.kind === 'inverse' ? 4 : 2);
+
 function ifStopped(position: ApiPosition): ReactNode {
   if (position.quantity === '0') return '';
   if (position.openRisk === null) return <span className="plate heather">no stop</span>;
-  const lost = `−${position.openRisk}`.replace('−-', '+');
+  const lost = signedShort(position.openRisk.startsWith('-') ? position.openRisk.slice(1) : `-${position.openRisk}`, placesOf(position));
   const multiple = inR(position.openRisk, position.firstRisk);
   return multiple === null ? lost : `${lost} · ${signed(String(-Number(multiple)))} R`;
 }
@@ -41,9 +44,9 @@ const result = (id: string, head: string, of: (position: ApiPosition) => string 
   figure: true,
   cell: (position) => {
     const figure = of(position);
-    return figure === null ? '–' : signed(figure);
+    return figure === null ? '–' : signedShort(figure, placesOf(position));
   },
-  cellProps: (position) => ({ className: resultClass(of(position) ?? '0') }),
+  cellProps: (position) => ({ className: resultClass(of(position) ?? '0'), title: of(position) ?? undefined }),
   value: (position) => {
     const figure = of(position);
     return figure === null ? undefined : Number(figure);

@@ -1,15 +1,16 @@
 import { useStore } from '@nanostores/react';
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type CSSProperties } from 'react';
 import { answer } from '../../../client/answers.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { clockText } from '../../../kit/clock.ts';
 import { grouped } from '../../../kit/Figure.tsx';
+import { Grid, useGrid, type GridColumn } from '../../../kit/Grid.tsx';
 import { followPrints, instrumentOf, zoneOf, type LivePrint } from '../../../live/index.ts';
 import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
-import { COMMON, readSettings } from '../../workspace/settings.ts';
+import { readSettings } from '../../workspace/settings.ts';
 import { PRINTS } from './settings.ts';
 import { usePaneCommands } from '../../act/keys.ts';
+import { chosenColumns } from '../../act/table.ts';
 
 const KEPT = 5000;
 /** While it is paused so many wait at most; then it goes on from the newest, and says so. */
@@ -30,7 +31,6 @@ export default function PrintsPane({ id }: { id: string }) {
 function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
   const pane = useStore($panes)[id];
   const { least, large, columns } = readSettings(pane, PRINTS);
-  const rowPx = readSettings(pane, COMMON).density === 'easy' ? 26 : 20;
   const all = useRef<LivePrint[]>([]);
   const [shown, setShown] = useState<readonly LivePrint[] | null>(null);
   const [paused, setPaused] = useState(false);
@@ -67,12 +67,11 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
     setWaiting(0);
     setShown(all.current.slice());
   };
-  const rows = least === 0 ? (shown ?? NONE) : (shown ?? NONE).filter((print) => Number(print.quantity) >= least);
-  const scroller = useRef<HTMLDivElement>(null);
-  const virtual = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowPx, overscan: 6 });
+  // Newest on top.
+  const rows = useMemo(() => (shown ?? NONE).filter((print) => least === 0 || Number(print.quantity) >= least).reverse(), [shown, least]);
+  const isLarge = (print: LivePrint): boolean => large > 0 && Number(print.quantity) >= large;
+  const grid = useGrid<LivePrint>({ rows, columns: columnsOf(instrument, columns, isLarge), keyOf: ({ seq }) => String(seq), moves: true });
   usePaneCommands(id, [{ keys: ['p', 'Shift+p'], words: 'pause, and go on', run: () => (paused ? resume() : setPaused(true)) }]);
-  const zone = zoneOf(instrument.id);
-  const clock = (time: number): string => clockText(zone, time);
   return (
     <div className="flex h-full flex-col">
       <div className="flex h-[22px] shrink-0 items-center gap-3 px-2">
@@ -81,44 +80,54 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
         </button>
         {least > 0 && <span className="text-quiet">from {grouped(String(least))}</span>}
       </div>
-      <div ref={scroller} className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label={`Prints of ${instrument.id}`}>
-        {shown === null && <div className="skeleton h-full" role="status" aria-label="Loading prints" />}
-        {shown !== null && rows.length === 0 && (
-          <p className="p-2 text-quiet">
-            No prints{least > 0 ? ` of ${least} or more` : ''} yet in {instrument.id}.
-          </p>
+      <div className="min-h-0 flex-1">
+        {shown === null ? (
+          <div className="skeleton h-full" role="status" aria-label="Loading prints" />
+        ) : (
+          <Grid
+            grid={grid}
+            name={`Prints of ${instrument.id}`}
+            empty={`No prints${least > 0 ? ` of ${least} or more` : ''} yet in ${instrument.id}.`}
+            rowProps={(print) => ({ title: `seq ${print.seq}`, ...(isLarge(print) ? edged(print) : {}) })}
+          />
         )}
-        <div style={{ height: virtual.getTotalSize(), position: 'relative' }}>
-          {virtual.getVirtualItems().map(({ index, start }) => {
-            // Newest on top.
-            const print = rows[rows.length - 1 - index];
-            if (!print) return null;
-            const isLarge = large > 0 && Number(print.quantity) >= large;
-            const tone = print.side === 'buy' ? 'weed' : 'copper';
-            return (
-              <div
-                key={index}
-                className="absolute inset-x-0 flex items-center gap-3 px-2"
-                style={{
-                  top: start,
-                  height: rowPx,
-                  background: isLarge ? `color-mix(in srgb, var(--${tone}) 20%, transparent)` : undefined,
-                  boxShadow: isLarge ? `inset 3px 0 0 var(--${tone})` : undefined,
-                }}
-                title={`seq ${print.seq}`}
-              >
-                {columns.includes('time') && <span className="figure text-quiet">{clock(print.time)}</span>}
-                {columns.includes('side') && <span className={`w-8 ${print.side === 'buy' ? 'up' : 'down'}`}>{print.side === 'buy' ? 'buys' : 'sells'}</span>}
-                <span className="figure ml-auto">{print.price}</span>
-                <span className={`figure w-[72px] ${isLarge ? 'font-bold' : ''}`}>{grouped(print.quantity)}</span>
-                {columns.includes('value') && (
-                  <span className="figure w-[84px]">{grouped((Number(print.price) * Number(print.quantity) * instrument.multiplier).toFixed(0))}</span>
-                )}
-              </div>
-            );
-          })}
-        </div>
       </div>
     </div>
   );
+}
+
+const tone = ({ side }: LivePrint): string => `var(--${side === 'buy' ? 'weed' : 'copper'})`;
+/** A large print: an edge and a wash of its side. */
+const edged = (print: LivePrint) => ({
+  className: 'edged',
+  style: { '--edge': tone(print), background: `color-mix(in srgb, ${tone(print)} 20%, transparent)` } as CSSProperties,
+});
+
+function columnsOf(instrument: Instrument, chosen: readonly string[], isLarge: (print: LivePrint) => boolean): GridColumn<LivePrint>[] {
+  const zone = zoneOf(instrument.id);
+  const worth = (print: LivePrint): string => (Number(print.price) * Number(print.quantity) * instrument.multiplier).toFixed(0);
+  const all: GridColumn<LivePrint>[] = [
+    {
+      id: 'time',
+      head: 'time',
+      cell: ({ time }) => <span className="figure text-quiet">{clockText(zone, time)}</span>,
+      csv: ({ time }) => new Date(time).toISOString(),
+    },
+    {
+      id: 'side',
+      head: 'aggressor',
+      cell: ({ side }) => <span className={side === 'buy' ? 'up' : 'down'}>{side === 'buy' ? 'buys' : 'sells'}</span>,
+      csv: ({ side }) => side,
+    },
+    { id: 'price', head: 'price', figure: true, cell: ({ price }) => price, csv: ({ price }) => price },
+    {
+      id: 'quantity',
+      head: 'quantity',
+      figure: true,
+      cell: (print) => <span className={isLarge(print) ? 'font-bold' : ''}>{grouped(print.quantity)}</span>,
+      csv: ({ quantity }) => quantity,
+    },
+    { id: 'value', head: 'value', figure: true, cell: (print) => grouped(worth(print)), csv: worth },
+  ];
+  return chosenColumns(all, PRINTS.columns.options, chosen);
 }

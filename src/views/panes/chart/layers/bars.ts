@@ -1,10 +1,32 @@
-import { colour } from '../../theme/theme.ts';
-import type { ChartModel } from './model.ts';
+import { colour } from '../../../theme/theme.ts';
+import type { ChartModel } from '../model.ts';
+import type { Layer } from './layer.ts';
 
 /** Below this width a bar is a single line. */
 const THIN_PX = 3;
 
-export function drawBars(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+/** Volume at the foot of the plot. */
+export const volume: Layer = {
+  within: 'plot',
+  draw(ctx, model) {
+    if (model.look.volume) drawVolume(ctx, model);
+  },
+};
+
+/** The bars; pulled, they move through time, and with a scale set by hand through prices. */
+export const bars: Layer = {
+  within: 'plot',
+  draw: drawBars,
+  hit: ({ model: { view, series }, moved }) => ({
+    move: (_, by) => {
+      view.pan(series, by.x);
+      view.shift(by.y);
+      moved();
+    },
+  }),
+};
+
+function drawBars(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   switch (model.look.style) {
     case 'candle':
     case 'hollow':
@@ -115,7 +137,7 @@ function drawCloses(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   ctx.globalAlpha = 1;
 }
 
-export function drawVolume(ctx: CanvasRenderingContext2D, { view, series }: ChartModel): void {
+function drawVolume(ctx: CanvasRenderingContext2D, { view, series }: ChartModel): void {
   const { first, last } = view.range(series);
   let most = 1;
   for (let i = first; i <= last; i++) most = Math.max(most, series.volume[i] ?? 0);

@@ -1,9 +1,10 @@
-import { volumeProfile, type StudyDefinition } from '../../../core/study/index.ts';
-import { grouped } from '../../../kit/Figure.tsx';
-import { colour, inkColour } from '../../theme/theme.ts';
-import type { ChartModel, ShownStudy, StudyUse } from './model.ts';
-import { stampText } from './stamp.ts';
-import { AXIS_PX } from './viewport.ts';
+import { volumeProfile, type StudyDefinition } from '../../../../core/study/index.ts';
+import { grouped } from '../../../../kit/Figure.tsx';
+import { colour, inkColour } from '../../../theme/theme.ts';
+import type { ChartModel, ShownStudy, StudyUse } from '../model.ts';
+import { stampText } from '../stamp.ts';
+import { AXIS_PX } from '../viewport.ts';
+import type { Layer } from './layer.ts';
 
 const OWN_SHARE = 0.19;
 const OWN_LEAST_PX = 48;
@@ -67,8 +68,14 @@ export function* studyReach({ studies, view, series }: ChartModel): Generator<nu
   }
 }
 
-/** Studies on the prices, each line with its name at its right end. */
-export function drawPriceStudies(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+/** Studies on the prices. */
+export const priceStudies: Layer = { within: 'plot', draw: drawPriceStudies };
+/** Their names at the right ends of their lines, over all that is drawn. */
+export const studyNames: Layer = { within: 'plot', draw: drawStudyNames };
+/** Studies in plots of their own, below the prices. */
+export const ownPlots: Layer = { within: 'canvas', draw: drawOwnPlots };
+
+function drawPriceStudies(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   for (const shown of model.studies) {
     if (shown.values.definition.place !== 'price') continue;
     if (shown.use.study === 'volume-profile') drawProfile(ctx, model, shown.use);
@@ -128,8 +135,8 @@ function drawLines(ctx: CanvasRenderingContext2D, model: ChartModel, { use, valu
   ctx.globalAlpha = 1;
 }
 
-/** Names at the right ends of the lines; one that would cover another steps aside. */
-export function drawStudyNames(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+/** A name that would cover another steps aside. */
+function drawStudyNames(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   const { view, series } = model;
   const { last } = view.range(series);
   const taken: number[] = [];
@@ -177,8 +184,7 @@ export function valueText(model: ChartModel, definition: StudyDefinition, value:
   return sign + (definition.unit === 'volume' ? grouped(size.toFixed(0)) : size.toFixed(2));
 }
 
-/** Studies in plots of their own, below the prices. */
-export function drawOwnPlots(ctx: CanvasRenderingContext2D, model: ChartModel): void {
+function drawOwnPlots(ctx: CanvasRenderingContext2D, model: ChartModel): void {
   const { view, series } = model;
   const own = ownStudies(model);
   if (own.length === 0) return;

@@ -1,0 +1,32 @@
+import type { RulesText } from '../../../core/risk/index.ts';
+import type { AnswerOf } from '../../../live/index.ts';
+
+type Change = Pick<AnswerOf<'GET /api/risk/{account}/changes'>['items'][number], 'time' | 'rule' | 'kind' | 'old'>;
+type Trip = Pick<AnswerOf<'GET /api/review/round-trips'>['items'][number], 'openedAt' | 'closedAt' | 'netEur'>;
+
+/**
+ * An account's rules as they stood at a moment: each as the first later change of it says that it was before.
+ *
+ * @param changes of the account's rules, oldest first
+ * @param at ISO time
+ */
+export function rulesAt(now: RulesText, changes: readonly Change[], at: string): RulesText {
+  const later = changes.filter(({ kind, time }) => kind === 'set' && time > at);
+  const before = Object.fromEntries([...later].reverse().map(({ rule, old }) => [rule, old]));
+  return { ...now, ...before };
+}
+
+/** What the day had come to when a round trip began: of those that were over by then. Net in EUR. */
+export function dayUntil(trips: readonly Trip[], openedAt: string): { net: number; count: number; lostInRow: number } {
+  const over = trips.filter((one) => one.closedAt <= openedAt && one.openedAt < openedAt).sort((a, b) => (a.closedAt < b.closedAt ? -1 : 1));
+  const results = over.map(({ netEur }) => Number(netEur));
+  const lastWon = results.findLastIndex((net) => net >= 0);
+  return { net: results.reduce((sum, net) => sum + net, 0), count: over.length, lostInRow: over.length - 1 - lastWon };
+}
+
+/** The same in a sentence. */
+export function dayWords({ net, count, lostInRow }: ReturnType<typeof dayUntil>): string {
+  if (count === 0) return 'It was the first round trip of its day.';
+  const lost = lostInRow === 0 ? 'the last one won' : lostInRow === 1 ? 'the last one lost' : `the last ${lostInRow} lost`;
+  return `When it began: ${net < 0 ? '−' : '+'}${Math.abs(net).toFixed(2)} EUR that day after ${count} round trip${count === 1 ? '' : 's'}, ${lost}.`;
+}

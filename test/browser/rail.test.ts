@@ -1,0 +1,98 @@
+import { expect } from 'chai';
+import type { WebDriver } from 'selenium-webdriver';
+import type { DeskPage } from '../support/desk-page.ts';
+import { takeSeat } from '../support/seat.ts';
+import type { Client } from '../support/server.ts';
+
+const row = (clock: string, rest: string): string => `2026-03-02T${clock}.000Z,GANET.HALM,${rest}`;
+/** Bought 100 at 41.20 with a fee of 4.12, the day stands at 100 times what the last trade is below that, less the fee. */
+const TAPE = [
+  row('09:00:00', 'state,,,,open'),
+  row('09:00:00', 'level,bid,38.00,500,'),
+  row('09:00:00', 'level,bid,41.18,500,'),
+  row('09:00:00', 'level,ask,41.20,500,'),
+  row('09:00:00', 'trade,buy,41.20,10,'),
+  row('09:00:50', 'level,bid,41.18,0,'),
+  row('09:01:00', 'trade,sell,39.70,10,'),
+  row('09:02:00', 'trade,sell,38.90,10,'),
+  row('09:03:00', 'trade,sell,38.20,10,'),
+];
+
+describe('the risk rail on the way to the day’s limit', function () {
+  this.timeout(120_000);
+  let driver: WebDriver;
+  let leave: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
+    const rules = (await api.get('/api/risk/MAIN')).body as object;
+    const set = await api.call('PUT', '/api/risk/MAIN', { ...rules, dayLossLimit: '300.00', onDayLoss: 'close-out', openRisk: 'warn' });
+    expect(set.status).to.equal(200);
+  });
+  after(() => leave());
+
+  const RAIL = `document.querySelector('[aria-label="Risk rail"]')`;
+  const meter = (words: string): Promise<unknown> =>
+    page.until(`return document.querySelector('[role="meter"]')?.getAttribute('aria-valuetext').startsWith(arguments[0])`, words);
+  const told = (words: string): Promise<unknown> => page.until(`return ${RAIL}.textContent.includes(arguments[0])`, words);
+  const spoken = (words: string): Promise<unknown> =>
+    page.until(`return [...document.querySelectorAll('[aria-live="assertive"]')].some((one) => one.textContent.includes(arguments[0]))`, words);
+  const edge = (): Promise<string> => driver.executeScript(`return document.querySelector('[role="meter"] rect').getAttribute('stroke')`);
+  /** Nothing of the rail is cut off or lies over another part of it. */
+  const stands = (): Promise<boolean> =>
+    driver.executeScript(
+      `const boxes = [...${RAIL}.children].map((one) => one.getBoundingClientRect()).filter(({ width, height }) => width > 1 && height > 1).sort((a, b) => a.left - b.left);
+       return boxes.every((box, i) => box.right <= 1280.5 && (i === 0 || box.left >= boxes[i - 1].right - 0.5));`,
+    );
+  const looksRight = async (): Promise<void> => {
+    expect(await stands(), 'each part in its place').to.equal(true);
+    expect(await page.violationsInBothThemes()).to.deep.equal([]);
+  };
+
+  it('at nothing: the whole limit is left, and no part of the rail asks for a look', async () => {
+    await meter('MAIN: net 0.00 of −300.00');
+    await told('left300.00');
+    expect(await edge()).to.equal('var(--hair)');
+    await looksRight();
+  });
+
+  it('at a half: it is said once, and what is left is a plain figure', async () => {
+    const bought = await api.post('/api/orders', {
+      clientOrderId: 'in',
+      account: 'MAIN',
+      instrument: 'GANET.HALM',
+      side: 'buy',
+      type: 'market',
+      quantity: '100',
+    });
+    expect((bought.body as { state: string }).state).to.equal('filled');
+    await api.to('09:01:00.000');
+    await meter('MAIN: net −154.12 of −300.00; no stop on GANET.HALM');
+    await spoken('MAIN: 50 percent of the day’s limit are used.');
+    await told('left145.88');
+    await told('no stop: GANET');
+    expect(await edge()).to.equal('var(--hair)');
+    await looksRight();
+  });
+
+  it('past three quarters: what is left becomes a plate and the edge turns', async () => {
+    await api.to('09:02:00.000');
+    await meter('MAIN: net −234.12 of −300.00');
+    await told('65.88 left · 78 % used');
+    await spoken('MAIN: 75 percent');
+    expect(await edge()).to.equal('var(--heather)');
+    await looksRight();
+  });
+
+  it('at the limit: one plate says when, at what, and that nothing opens; all is closed', async () => {
+    await api.to('09:03:00.000');
+    await page.until(`return document.querySelector('[data-testid="limit-reached"]')?.textContent.includes('all closed')`);
+    const plate = await driver.executeScript<string>(`return document.querySelector('[data-testid="limit-reached"]').textContent`);
+    // Sold at the only bid, 38.00: 320.00 below, with a fee of 4.12 and one of 3.80.
+    expect(plate).to.match(/^DAY LIMIT 09:03 · −327\.92 of −300\.00.*no opening until .* · closing works$/);
+    expect(await edge()).to.equal('var(--crimson)');
+    await told('MAIN is flat');
+    await looksRight();
+  });
+});
