@@ -34,11 +34,17 @@ export function lamps(now: number): { screen: Lamp; data: Lamp; broker: Lamp } {
 }
 
 const LOOK_MS = 250;
+const LAMPS = ['screen', 'data', 'broker'] as const;
 
 /** The lamps' state, looked at four times a second while anybody shows it. */
 export const $lamps = atom(lamps(0));
 onMount($lamps, () => {
-  const look = (): void => $lamps.set(lamps(Date.now()));
+  const look = (): void => {
+    const next = lamps(Date.now());
+    const shown = $lamps.get();
+    // What shows the lamps is drawn anew only where one of them has changed.
+    if (LAMPS.some((name) => next[name].state !== shown[name].state || next[name].age !== shown[name].age)) $lamps.set(next);
+  };
   look();
   const timer = setInterval(look, LOOK_MS);
   return () => clearInterval(timer);

@@ -5,6 +5,8 @@ import { StreamMachine, type StreamEffect, type StreamEvent } from './stream-mac
 declare const self: SharedWorkerGlobalScope;
 
 const FLUSH_MS = 8;
+/** What the market says many times a second. */
+const CONFLATED = /^(quote|depth|bars|trades):/;
 const TICK_MS = 250;
 
 /** The one stream of all windows: what it does is decided by the machine, and done here. */
@@ -62,9 +64,12 @@ function tell(window: number, message: FromStream): void {
   const waiting = pending.get(window);
   if (waiting) waiting.push(...message.messages);
   else pending.set(window, [...message.messages]);
-  if (flushing) return;
-  flushing = true;
-  setTimeout(flush, FLUSH_MS);
+  // What concerns the user's own orders waits for nothing, and takes along what came before it.
+  if (message.messages.some(({ topic }) => !CONFLATED.test(topic))) flush();
+  else if (!flushing) {
+    flushing = true;
+    setTimeout(flush, FLUSH_MS);
+  }
 }
 
 function open(): void {

@@ -22,7 +22,7 @@ import { TopLine } from './TopLine.tsx';
 import { WindowKeys } from './WindowKeys.tsx';
 
 /** Opens the day sheet at the first sign-in of a trading day, and at the first one after the week's last close. */
-function useDaySheet(): void {
+function DaySheetOpener(): null {
   const settings = useStore($settings);
   const state = useStore($settingsState);
   const time = useStore($clock)?.time;
@@ -34,6 +34,7 @@ function useDaySheet(): void {
     if ($page.get() === null) showPage('sheet');
     // eslint-disable-next-line react-hooks/exhaustive-deps -- at sign-in alone: a day that turns under the hands covers nothing
   }, [state === 'known' && sheet !== null]);
+  return null;
 }
 
 /** The whole window: top line, risk rail, workspace. */
@@ -50,7 +51,6 @@ export function App() {
       })
       .catch(() => setFailed(true));
   }, []);
-  useDaySheet();
   if (failed) return <p className="p-6">Kavix does not answer. Is it running? Load this page again when it is.</p>;
   if (!ready) return <div className="skeleton h-full" role="status" aria-label="Loading" />;
   return (
@@ -65,6 +65,7 @@ export function App() {
           </div>
           <PageHost />
         </main>
+        <DaySheetOpener />
         <OrderSlip />
         <Announcer />
         <SavedQuestions />

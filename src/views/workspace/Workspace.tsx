@@ -1,5 +1,5 @@
 import { useStore } from '@nanostores/react';
-import { DockviewReact, type IDockviewHeaderActionsProps, type IDockviewPanelHeaderProps, type IDockviewPanelProps } from 'dockview-react';
+import { DockviewReact, type DockviewReadyEvent, type IDockviewHeaderActionsProps, type IDockviewPanelHeaderProps, type IDockviewPanelProps } from 'dockview-react';
 import { useEffect } from 'react';
 import { AddPane } from './AddPane.tsx';
 import { $isEmpty, attach, toggleMaximised, walkPanes } from './layout.ts';
@@ -15,6 +15,10 @@ const components = {
 };
 const PaneTab = (props: IDockviewPanelHeaderProps) => <PaneWord id={props.api.id} panel={props.api} />;
 const RightActions = (props: IDockviewHeaderActionsProps) => (props.activePanel ? <PaneActions panel={props.activePanel} /> : null);
+
+/** What is given to docking is one and the same for ever: for whatever is new to it, it lays all panes out anew. */
+const THEME = { name: 'kavix', className: 'kavix-dock', gap: 6 };
+const ready = ({ api }: DockviewReadyEvent): void => attach(api);
 
 export function Workspace() {
   const empty = useStore($isEmpty);
@@ -39,13 +43,13 @@ export function Workspace() {
       <div className="h-full [zoom:calc(1/var(--zoom))]">
         <DockviewReact
           className="kavix-dock"
-          theme={{ name: 'kavix', className: 'kavix-dock', gap: 6 }}
+          theme={THEME}
           components={components}
           defaultTabComponent={PaneTab}
           rightHeaderActionsComponent={RightActions}
           disableFloatingGroups
           disableTabsOverflowList
-          onReady={({ api }) => attach(api)}
+          onReady={ready}
         />
       </div>
       {empty && (
