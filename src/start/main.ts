@@ -21,6 +21,7 @@ import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
 import { BasketStore } from '../store/desk/basket-store.ts';
 import { FindingStore } from '../store/desk/finding-store.ts';
+import { PastStore } from '../store/desk/past-store.ts';
 import { ReviewStore } from '../store/desk/review-store.ts';
 import { SavedStore } from '../store/desk/saved-store.ts';
 import { DESK_MIGRATIONS, TABLE_MIGRATIONS } from '../store/desk/migrations.ts';
@@ -98,9 +99,9 @@ async function serve(handler: RequestListener, settings: Settings, threads: Thre
   const planOf = (user: string) => async (name: string) => ((await saved.get(user, 'exit-plan', name))?.document as ExitPlanText | undefined) ?? null;
   const baskets = new Baskets({ desk, store: new BasketStore(database), planOf });
   await baskets.open();
-  const activity = new Past(desk);
+  const activity = new Past(desk, new PastStore(tables));
   const review = new Review(desk, activity, new ReviewStore(database));
-  await review.open();
+  review.open();
   await warmed;
 
   const stop = async (): Promise<void> => {
@@ -112,6 +113,7 @@ async function serve(handler: RequestListener, settings: Settings, threads: Thre
     await baskets.settled();
     review.stop();
     await review.settled();
+    await activity.close().catch((error: Error) => log.info(`what the accounts have been through is gone through again at the next start: ${error.message}`));
     await desk.close();
     await prices.stop();
     await venue.stop();

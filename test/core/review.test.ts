@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { CashBook, Lots, sharesOf } from '../../src/core/backoffice/index.ts';
+import { statement, CashBook, Lots, sharesOf } from '../../src/core/backoffice/index.ts';
 import { newAccountState, type Entry, type Fill, type Touched, type Working } from '../../src/core/desk/index.ts';
 import { asPrice, asQuantity, type Instrument } from '../../src/core/instrument/index.ts';
 import { formatDay, parseDay, type Side } from '../../src/core/market/index.ts';
@@ -256,7 +256,12 @@ describe('a statement', () => {
       fc.property(steps, (of) => {
         const followed = fed(of.filter(({ instrument: { kind } }) => kind !== 'inverse'));
         const today = parseDay('2026-03-02');
-        const days = followed.cash.statement([today - 1, today, today + 1], 'EUR', 'cash');
+        const days = statement(
+          MAIN,
+          [today - 1, today, today + 1],
+          followed.cash.movements.filter(({ purpose }) => purpose === 'cash'),
+          followed.cash.openedWith('EUR', 'cash'),
+        );
         for (const { opening, movements, closing } of days) expect(plus(opening, ...movements.map(({ amount }) => amount))).to.equal(closing);
         expect(days.slice(1).map(({ opening }) => opening)).to.deep.equal(days.slice(0, -1).map(({ closing }) => closing));
         expect(days.at(-1)?.closing).to.equal(followed.book.cash);

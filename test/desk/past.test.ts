@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { demoWorld } from '../../demo/universe.ts';
-import { CashBook } from '../../src/core/backoffice/index.ts';
+import { statement, CashBook } from '../../src/core/backoffice/index.ts';
 import { foldEntry, newAccountState, type AccountState, type Entry, type Working } from '../../src/core/desk/index.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
 import { parseDay, previousTradingDay, type Day } from '../../src/core/market/index.ts';
@@ -88,9 +88,10 @@ describe('the past of a new demo world', () => {
     const days: Day[] = [];
     for (let day = previousTradingDay('HALM', FIRST); days.length < 60; day = previousTradingDay('HALM', day)) days.unshift(day);
     for (const { trips } of folded.values()) for (const trip of trips.closed) expect(trip.openedAt / 86_400_000).to.be.within(days[0] ?? 0, FIRST);
-    const statement = of('MAIN').cash.statement([...days, FIRST], 'EUR', 'cash');
-    for (const [i, { opening }] of statement.entries()) if (i > 0) expect(opening).to.equal(statement[i - 1]?.closing);
-    expect(formatMoney(statement[statement.length - 1]?.closing ?? (0n as never), 'EUR')).to.equal('100000.00');
+    const { cash, state } = of('MAIN');
+    const told = statement(state.terms, [...days, FIRST], cash.movements, cash.openedWith('EUR', 'cash'));
+    for (const [i, { opening }] of told.entries()) if (i > 0) expect(opening).to.equal(told[i - 1]?.closing);
+    expect(formatMoney(told[told.length - 1]?.closing ?? (0n as never), 'EUR')).to.equal('100000.00');
   });
 
   it('follows from the seed alone', function () {

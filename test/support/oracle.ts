@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { canonical } from '../../src/core/canonical.ts';
-import { CashBook } from '../../src/core/backoffice/index.ts';
+import { CashBook, placesOf } from '../../src/core/backoffice/index.ts';
 import { foldEntry, newAccountState, type AccountState, type Fill, type Working } from '../../src/core/desk/index.ts';
 import { isRunning, legsOf, openOf, type RunningPlan } from '../../src/core/exits/index.ts';
 import { isFinished, isHere, orderState, remainingQuantity, type Order } from '../../src/core/orders/index.ts';
@@ -116,7 +116,7 @@ async function judgeStatements({ desk }: World): Promise<void> {
     for (const working of touched.orders) orders.set(working.order.id, working);
     cash.take(entry, touched, before, state);
     if (entry.data.kind === 'account-opened') continue;
-    for (const { asset, purpose } of cash.places()) {
+    for (const { asset, purpose } of placesOf(state.terms)) {
       const total = ({ cash: bare, wallets }: typeof before): bigint =>
         purpose === 'cash' ? bare : (wallets.find((one) => one.asset === asset && one.purpose === purpose)?.total ?? 0n);
       const moved = cash.movements.slice(told).filter((one) => one.asset === asset && one.purpose === purpose);

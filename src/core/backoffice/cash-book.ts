@@ -17,6 +17,8 @@ export interface Movement {
   readonly purpose: Purpose;
   readonly kind: (typeof MOVEMENT_KINDS)[number];
   readonly amount: Money;
+  /** What there is in its place afterwards. */
+  readonly after: Money;
   readonly fillId: string | null;
   readonly requestId: string | null;
   readonly text: string;
@@ -36,18 +38,47 @@ const totalOf = (book: AccountBook, asset: string, purpose: Purpose): Money =>
 /** Where an account keeps the money of its statement when none is named. */
 export const mainPlace = (terms: AccountTerms): { asset: string; purpose: Purpose } => ({ asset: 'EUR', purpose: terms.wallets.length > 0 ? 'spot' : 'cash' });
 
+/** Where an account keeps money. */
+export const placesOf = (terms: AccountTerms): readonly { readonly asset: string; readonly purpose: Purpose }[] =>
+  terms.wallets.length > 0 ? terms.wallets.map(({ asset, purpose }) => ({ asset, purpose })) : [mainPlace(terms)];
+
+/** What a cash book still needs of the entries behind it. */
+export interface SavedCash {
+  readonly opened: AccountBook;
+  readonly stands: readonly (readonly [string, Money])[];
+}
+
+const placeName = ({ asset, purpose }: Pick<Movement, 'asset' | 'purpose'>): string => `${asset} ${purpose}`;
+
 /** Every movement of an account's money, entry by entry: they chain to what the account has. */
 export class CashBook {
+  /** As they happen; whoever keeps them elsewhere takes them out. */
   readonly movements: Movement[] = [];
   private readonly terms: AccountTerms;
   /** What the account began with. */
   private opened: AccountBook;
+  /** What there is in each place by the movements so far. */
+  private readonly stands = new Map<string, Money>();
   private readonly instrumentOf: (id: string) => Instrument;
 
   constructor(terms: AccountTerms, instrumentOf: (id: string) => Instrument) {
     this.terms = terms;
     this.opened = openAccount(terms);
     this.instrumentOf = instrumentOf;
+  }
+
+  save(): SavedCash {
+    return { opened: this.opened, stands: [...this.stands] };
+  }
+
+  load({ opened, stands }: SavedCash): void {
+    this.opened = opened;
+    for (const [name, sum] of stands) this.stands.set(name, sum);
+  }
+
+  /** What the account had in a place before all movements. */
+  openedWith(asset: string, purpose: Purpose): Money {
+    return totalOf(this.opened, asset, purpose);
   }
 
   /**
@@ -99,32 +130,10 @@ export class CashBook {
     }
     // Where the broker's truth stands from now on, what it has more or less is told too: a statement chains whatever happened.
     if (data.kind === 'difference' && data.book)
-      for (const { asset, purpose } of this.places()) {
+      for (const { asset, purpose } of placesOf(this.terms)) {
         const amount = minus(totalOf(book, asset, purpose), totalOf(before, asset, purpose));
         this.move({ asset, purpose, time: entry.time, kind: 'fill', amount, fillId: null, requestId: null, text: 'As the broker has it' });
       }
-  }
-
-  /** Where the account keeps money. */
-  places(): { readonly asset: string; readonly purpose: Purpose }[] {
-    const { wallets } = this.terms;
-    return wallets.length > 0 ? wallets.map(({ asset, purpose }) => ({ asset, purpose })) : [mainPlace(this.terms)];
-  }
-
-  /** The days of a period with what moved on them, of one place. */
-  statement(days: readonly Day[], asset: string, purpose: Purpose): StatementDay[] {
-    const here = this.movements.filter((one) => one.asset === asset && one.purpose === purpose);
-    const dayOf = (one: Movement): Day => tradingDay(this.terms.venues[0] ?? 'HALM', one.time);
-    const sum = (movements: readonly Movement[], from: Money): Money => movements.reduce((total, { amount }) => plus(total, amount), from);
-    const first = days[0];
-    let opening = sum(first === undefined ? [] : here.filter((one) => dayOf(one) < first), totalOf(this.opened, asset, purpose));
-    return days.map((day) => {
-      const movements = here.filter((one) => dayOf(one) === day);
-      const closing = sum(movements, opening);
-      const listed = { day, opening, movements, closing };
-      opening = closing;
-      return listed;
-    });
   }
 
   private placeOf(instrument: Instrument): { asset: string; purpose: Purpose } {
@@ -132,7 +141,34 @@ export class CashBook {
     return instrument.kind === 'inverse' ? { asset: instrument.settlesIn, purpose: 'contract' } : { asset: 'EUR', purpose: 'cash' };
   }
 
-  private move(movement: Movement): void {
-    if (movement.amount !== 0n) this.movements.push(movement);
+  private move(movement: Omit<Movement, 'after'>): void {
+    if (movement.amount === 0n) return;
+    const { asset, purpose, amount } = movement;
+    const name = placeName(movement);
+    const after = plus(this.stands.get(name) ?? this.openedWith(asset, purpose), amount);
+    this.stands.set(name, after);
+    this.movements.push({ ...movement, after });
   }
+}
+
+/**
+ * The days of a period with what moved on them.
+ *
+ * @param movements of one place, those of these days at least
+ * @param opening what there was there before the first of the days
+ */
+export function statement(terms: AccountTerms, days: readonly Day[], movements: readonly Movement[], opening: Money): StatementDay[] {
+  const venue = terms.venues[0] ?? 'HALM';
+  const byDay = new Map<Day, Movement[]>();
+  for (const one of movements) {
+    const day = tradingDay(venue, one.time);
+    byDay.set(day, [...(byDay.get(day) ?? []), one]);
+  }
+  return days.map((day) => {
+    const moved = byDay.get(day) ?? [];
+    const closing = moved[moved.length - 1]?.after ?? opening;
+    const listed = { day, opening, movements: moved, closing };
+    opening = closing;
+    return listed;
+  });
 }

@@ -37,6 +37,9 @@ interface Open {
   fees: Money;
 }
 
+/** What lots still need of the entries behind them. */
+export type SavedLots = readonly Open[];
+
 interface Closing {
   readonly time: number;
   readonly quantity: Quantity;
@@ -51,12 +54,21 @@ interface Closing {
  * Both are kept, so that a report has its choice.
  */
 export class Lots {
+  /** As they are closed; whoever keeps them elsewhere takes them out. */
   readonly closed: Readonly<Record<LotMethod, ClosedLot[]>> = { fifo: [], average: [] };
   private readonly open = new Map<string, Open>();
   private readonly instrumentOf: (id: string) => Instrument;
 
   constructor(instrumentOf: (id: string) => Instrument) {
     this.instrumentOf = instrumentOf;
+  }
+
+  save(): SavedLots {
+    return [...this.open.values()];
+  }
+
+  load(open: SavedLots): void {
+    for (const one of open) this.open.set(one.position.instrument, one);
   }
 
   /** Takes an entry that touched these. */

@@ -1,3 +1,15 @@
-export { type MissedEntry, type RoundTrip, type TripFill, type TripMark, RoundTrips, averagesOf, excursions, netOf, slippage, wouldHaveMade } from './trips.ts';
+export {
+  type MissedEntry,
+  type RoundTrip,
+  type SavedTrips,
+  type TripFill,
+  type TripMark,
+  RoundTrips,
+  averagesOf,
+  excursions,
+  netOf,
+  slippage,
+  wouldHaveMade,
+} from './trips.ts';
 export { type AskedTrip, questionOf } from './question.ts';
 export { type CountedTrip, type Figures, type Grouping, GROUPINGS, NONE, dayOf, figuresOf, grouped, groupKey, hourOf, mondayOf } from './figures.ts';

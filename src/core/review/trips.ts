@@ -71,12 +71,23 @@ interface OpenTrip {
   position: Position;
 }
 
+/** What round trips still need of the entries behind them. */
+export interface SavedTrips {
+  readonly marks: readonly (readonly [string, TripMark])[];
+  readonly open: readonly OpenTrip[];
+  readonly stops: readonly (readonly [string, Price])[];
+  readonly accepted: readonly (readonly [string, number])[];
+  readonly ended: readonly string[];
+}
+
 /**
  * Cuts an account's fills into round trips, entry by entry of its activity: what it knows after an entry depends on
  * the entries up to it alone.
  */
 export class RoundTrips {
+  /** Those that are over, as they end; whoever keeps them elsewhere takes them out. */
   readonly closed: RoundTrip[] = [];
+  /** The same of entries that were missed. */
   readonly missed: MissedEntry[] = [];
   readonly marks = new Map<string, TripMark>();
   private readonly open = new Map<string, OpenTrip>();
@@ -87,6 +98,25 @@ export class RoundTrips {
 
   constructor(instrumentOf: (id: string) => Instrument) {
     this.instrumentOf = instrumentOf;
+  }
+
+  save(): SavedTrips {
+    const { marks, open, stops, accepted, ended } = this;
+    return { marks: [...marks], open: [...open.values()], stops: [...stops], accepted: [...accepted], ended: [...ended] };
+  }
+
+  load({ marks, open, stops, accepted, ended }: SavedTrips): void {
+    for (const [id, mark] of marks) this.marks.set(id, mark);
+    for (const one of open) this.open.set(one.trip.instrument, one);
+    for (const [id, price] of stops) this.stops.set(id, price);
+    for (const [id, time] of accepted) this.accepted.set(id, time);
+    for (const id of ended) this.ended.add(id);
+  }
+
+  /** Nothing more will be heard of an order. */
+  forget(orderId: string): void {
+    this.stops.delete(orderId);
+    this.ended.delete(orderId);
   }
 
   /** Takes an entry that was folded into `state` and touched these. */

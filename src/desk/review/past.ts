@@ -1,107 +1,151 @@
-import { CashBook, Lots } from '../../core/backoffice/index.ts';
-import { foldEntry, newAccountState, type AccountState, type Entry, type Touched, type Working } from '../../core/desk/index.ts';
-import type { CurveFill, Position } from '../../core/portfolio/index.ts';
-import { RoundTrips } from '../../core/review/index.ts';
+import { CashBook, Lots, statement, type ClosedLot, type LotMethod, type Movement, type Purpose, type StatementDay } from '../../core/backoffice/index.ts';
+import type { SavedCash, SavedLots } from '../../core/backoffice/index.ts';
+import { foldEntry, loadAccount, newAccountState, saveAccount } from '../../core/desk/index.ts';
+import type { AccountState, Entry, SavedAccount, Touched, Working } from '../../core/desk/index.ts';
+import { fromText, toText } from '../../core/exact-text.ts';
+import { tradingDay, type Day } from '../../core/market/index.ts';
+import { completeOrder, isFinished } from '../../core/orders/index.ts';
+import type { AccountTerms, CurveFill, Position } from '../../core/portfolio/index.ts';
+import { RoundTrips, type MissedEntry, type RoundTrip, type SavedTrips, type TripMark } from '../../core/review/index.ts';
 import type { Desk } from '../desk.ts';
+import { TablesBehind } from '../projector.ts';
 import { SerialQueue } from '../queue.ts';
 
+/** The form of what is kept. What is of another one is made anew from the log. */
+const PAST_VERSION = 1;
 const ENTRIES_AT_ONCE = 2000;
+/** How far the rows go is written down after so many entries; a start goes through those since again. */
+const ENTRIES_A_MARK = 2000;
+/** Orders that are over and are still remembered, for what may come late. */
+const MOST_FINISHED = 300;
+/** Round trips that stay read. */
+const MOST_READ = 20_000;
+const DAY_MS = 86_400_000;
+/** More than a trading day can begin before its date or end after it. */
+const MARGIN_DAYS = 5;
 
-/** What an account's activity comes to, looked at from its end. */
-export interface AccountPast {
-  readonly state: AccountState;
-  readonly trips: RoundTrips;
-  readonly lots: Lots;
-  readonly cash: CashBook;
-  /** When its rules stopped or refused something, in words. */
-  readonly stopped: Stopped[];
-  /** What it held as the trading day of each began, and its fills since. */
-  readonly day: { readonly start: Map<string, Position>; fills: CurveFill[] };
+type Kind = 'trip' | 'missed' | 'moved' | 'stopped' | LotMethod;
+
+/** Something that an account's activity came to; `place` tells apart what came with one entry. */
+export interface PastRow {
+  readonly seq: number;
+  readonly place: number;
+  readonly account: string;
+  readonly kind: string;
+  readonly time: number;
+  readonly name: string;
+  readonly value: string;
+}
+
+export interface PastMark {
+  readonly seq: number;
+  readonly hash: string;
+  readonly version: number;
+  readonly value: string;
+}
+
+export interface PastQuery {
+  readonly accounts: readonly string[];
+  readonly kind: string;
+  readonly name?: string;
+  readonly from?: number;
+  readonly before?: number;
+  readonly newest?: number;
+}
+
+export interface PastStore {
+  mark(): Promise<PastMark | null>;
+  put(rows: readonly PastRow[], mark: PastMark | null): Promise<void>;
+  cutAfter(seq: number): Promise<void>;
+  find(query: PastQuery): Promise<PastRow[]>;
+}
+
+/** Days to look at, both with; null where it has no beginning. */
+export interface Days {
+  readonly from: Day | null;
+  readonly to: Day;
 }
 
 /** A rule that began to block, or refused what was asked. */
 export interface Stopped {
+  readonly account: string;
   readonly time: number;
   readonly rule: string;
   readonly blocks: boolean;
   readonly text: string;
 }
 
-/** The rule that began to block with an entry, or refused what was asked; null where none did. */
-function stoppedBy({ time, text, data }: Entry, { risk }: AccountState): Stopped | null {
-  if (data.kind === 'risk') {
-    const began = (data.to.blocks ?? []).slice(risk.blocks.length)[0];
-    return began ? { time, rule: began.rule, blocks: true, text } : null;
-  }
-  return data.kind === 'refused' && data.refusal.kind === 'risk-blocked' ? { time, rule: data.refusal.rule, blocks: false, text } : null;
-}
+type DayFill = CurveFill;
 
-/** Reads the activity behind the desk: it is brought up to the newest entry whenever somebody asks. */
-export class Past {
-  private readonly desk: Pick<Desk, 'accounts' | 'instrument' | 'entriesAfter'>;
-  private readonly queue = new SerialQueue();
-  private readonly accounts = new Map<string, AccountPast>();
-  private readonly orders = new Map<string, Working>();
-  private upTo = 0;
+/** An account as its activity has made it so far, with what the entries to come need of those behind. */
+class Followed {
+  state: AccountState;
+  readonly trips: RoundTrips;
+  readonly lots: Lots;
+  readonly cash: CashBook;
+  /** What it held as the trading day of each began, and its fills since. */
+  readonly day: { readonly start: Map<string, Position>; fills: DayFill[] } = { start: new Map(), fills: [] };
+  readonly finished = new Map<string, Working>();
+  private readonly terms: AccountTerms;
+  private readonly desk: Pick<Desk, 'instrument'>;
 
-  constructor(desk: Pick<Desk, 'accounts' | 'instrument' | 'entriesAfter'>) {
+  constructor(terms: AccountTerms, desk: Pick<Desk, 'instrument'>) {
+    this.terms = terms;
     this.desk = desk;
     const instrumentOf = (id: string) => desk.instrument(id);
-    for (const [id, { terms }] of desk.accounts) {
-      const trips = new RoundTrips(instrumentOf);
-      this.accounts.set(id, {
-        state: newAccountState(terms),
-        trips,
-        lots: new Lots(instrumentOf),
-        cash: new CashBook(terms, instrumentOf),
-        stopped: [],
-        day: { start: new Map(), fills: [] },
-      });
-    }
+    this.state = newAccountState(terms);
+    this.trips = new RoundTrips(instrumentOf);
+    this.lots = new Lots(instrumentOf);
+    this.cash = new CashBook(terms, instrumentOf);
   }
 
-  /** The past of an account up to now. */
-  async of(account: string): Promise<AccountPast> {
-    const found = this.accounts.get(account);
-    if (!found) throw new Error(`unknown account ${account}`);
-    await this.queue.run(() => this.follow());
-    return found;
+  save(): SavedFollowed {
+    const { state, trips, lots, cash, day, finished } = this;
+    const kept = [...finished.values()].map(({ order, madeBy, askedBy, turnover }) => ({ order, madeBy, askedBy, turnover }));
+    const today = { start: [...day.start], fills: day.fills };
+    return { state: saveAccount(state), trips: trips.save(), lots: lots.save(), cash: cash.save(), day: today, finished: kept };
   }
 
-  all(): string[] {
-    return [...this.accounts.keys()];
+  load({ state, trips, lots, cash, day, finished }: SavedFollowed): void {
+    this.state = loadAccount(this.terms, state, (id) => this.desk.instrument(id));
+    this.trips.load(trips);
+    this.lots.load(lots);
+    this.cash.load(cash);
+    for (const [id, position] of day.start) this.day.start.set(id, position);
+    this.day.fills = [...day.fills];
+    for (const one of finished) this.finished.set(one.order.id, { ...one, order: completeOrder(one.order), claims: [] });
   }
 
-  settled(): Promise<unknown> {
-    return this.queue.idle();
-  }
-
-  private async follow(): Promise<void> {
-    for (;;) {
-      const entries = await this.desk.entriesAfter(this.upTo, ENTRIES_AT_ONCE);
-      for (const entry of entries) this.take(entry);
-      if (entries.length < ENTRIES_AT_ONCE) return;
-    }
-  }
-
-  private take(entry: Entry): void {
-    this.upTo = entry.seq;
-    const past = entry.account === null ? undefined : this.accounts.get(entry.account);
-    if (!past) return;
-    const { state, trips, lots, cash, stopped, day } = past;
+  /**
+   * Takes the next entry.
+   *
+   * @param late the order that it is about, where that was over long ago
+   */
+  take(entry: Entry, late: Working | null): void {
+    const { state } = this;
     const before = state.book;
-    const stop = stoppedBy(entry, state);
-    if (stop) stopped.push(stop);
-    const touched = foldEntry(state, entry, { instrument: (id) => this.desk.instrument(id), past: (id) => this.orders.get(id) ?? null });
-    for (const working of touched.orders) this.orders.set(working.order.id, working);
-    this.followDay(day, entry, touched, state);
-    trips.take(entry, touched, state);
-    lots.take(entry, touched);
-    cash.take(entry, touched, before, state);
+    const touched = foldEntry(state, entry, { instrument: (id) => this.desk.instrument(id), past: (id) => this.finished.get(id) ?? late });
+    this.followDay(entry, touched);
+    this.trips.take(entry, touched, state);
+    this.lots.take(entry, touched);
+    this.cash.take(entry, touched, before, state);
+    for (const working of touched.orders) if (isFinished(working.order)) this.remember(working);
+  }
+
+  private remember(working: Working): void {
+    const { id } = working.order;
+    this.finished.delete(id);
+    this.finished.set(id, working);
+    for (const old of this.finished.keys()) {
+      if (this.finished.size <= MOST_FINISHED) return;
+      this.finished.delete(old);
+      this.trips.forget(old);
+    }
   }
 
   /** A day begins with what is held at its turn; the fills of a venue are its day's alone. */
-  private followDay(day: AccountPast['day'], { data }: Entry, { orders, fills }: Touched, { book }: AccountState): void {
+  private followDay({ data }: Entry, { orders, fills }: Touched): void {
+    const { day } = this;
     for (const fill of fills) {
       const product = orders.find(({ order }) => order.id === fill.orderId)?.order.product ?? 'overnight';
       day.fills.push({ ...fill, product });
@@ -110,7 +154,224 @@ export class Past {
     const there = (id: string): boolean => this.desk.instrument(id).venue === data.venue;
     day.fills = day.fills.filter(({ instrument }) => !there(instrument));
     for (const id of [...day.start.keys()]) if (there(id)) day.start.delete(id);
-    for (const position of Object.values(book.positions))
+    for (const position of Object.values(this.state.book.positions))
       if (position.quantity !== 0 && there(position.instrument)) day.start.set(position.instrument, position);
+  }
+}
+
+interface SavedFollowed {
+  readonly state: SavedAccount;
+  readonly trips: SavedTrips;
+  readonly lots: SavedLots;
+  readonly cash: SavedCash;
+  readonly day: { readonly start: readonly (readonly [string, Position])[]; readonly fills: readonly DayFill[] };
+  readonly finished: readonly Omit<Working, 'claims'>[];
+}
+
+/** The rule that began to block with an entry, or refused what was asked; null where none did. */
+function stoppedBy(account: string, { time, text, data }: Entry, { risk }: AccountState): Stopped | null {
+  if (data.kind === 'risk') {
+    const began = (data.to.blocks ?? []).slice(risk.blocks.length)[0];
+    return began ? { account, time, rule: began.rule, blocks: true, text } : null;
+  }
+  return data.kind === 'refused' && data.refusal.kind === 'risk-blocked' ? { account, time, rule: data.refusal.rule, blocks: false, text } : null;
+}
+
+/** @throws TablesBehind where the tables can't be read or written just now */
+const stored = <T>(work: Promise<T>): Promise<T> =>
+  work.catch(() => {
+    throw new TablesBehind('What the accounts have been through can’t be brought up to date just now.');
+  });
+
+/** Of these an order is made: nothing was known of it before. */
+const MAKES_ORDER: readonly string[] = ['order-requested', 'order-opened'];
+
+const placeName = (asset: string, purpose: Purpose): string => `${asset} ${purpose}`;
+
+/**
+ * What accounts have been through: round trips, missed entries, closed lots, movements of money, what rules stopped.
+ * A projection of the activity, brought up to the newest entry whenever somebody asks; it is kept in tables, and only
+ * what is not over is in memory.
+ */
+export class Past {
+  private readonly desk: Pick<Desk, 'accounts' | 'instrument' | 'entriesAfter' | 'workingOrPast'>;
+  private readonly store: PastStore;
+  private readonly queue = new SerialQueue();
+  private accounts = new Map<string, Followed>();
+  private opened: Promise<void> | null = null;
+  private upTo = 0;
+  private hash = '';
+  private markedAt = 0;
+  /** What is not written yet. */
+  private rows: PastRow[] = [];
+  /** Round trips that ended since somebody last asked for those. */
+  private fresh: RoundTrip[] = [];
+  private readonly read = new Map<string, RoundTrip>();
+
+  constructor(desk: Past['desk'], store: PastStore) {
+    this.desk = desk;
+    this.store = store;
+  }
+
+  all(): string[] {
+    return [...this.desk.accounts.keys()];
+  }
+
+  /** An account as it is now, and its day. */
+  async of(account: string): Promise<Pick<Followed, 'state' | 'day'> & { readonly marks: ReadonlyMap<string, TripMark> }> {
+    await this.upToNow();
+    const { state, day, trips } = this.followed(account);
+    return { state, day, marks: trips.marks };
+  }
+
+  /** The round trips of these accounts that are over, as they ended. */
+  async trips(accounts: readonly string[], days?: Days): Promise<RoundTrip[]> {
+    return (await this.find(accounts, 'trip', days)).map((row) => this.tripOf(row));
+  }
+
+  async trip(id: string, accounts: readonly string[]): Promise<RoundTrip | null> {
+    const [row] = await this.find(accounts, 'trip', undefined, id);
+    return row ? this.tripOf(row) : null;
+  }
+
+  /** Those that ended since this was last asked; after a start those since what was kept. */
+  async newTrips(): Promise<RoundTrip[]> {
+    await this.upToNow();
+    return this.fresh.splice(0);
+  }
+
+  async missed(accounts: readonly string[], days?: Days): Promise<MissedEntry[]> {
+    return (await this.find(accounts, 'missed', days)).map(({ value }) => fromText(value) as MissedEntry);
+  }
+
+  async stopped(accounts: readonly string[], days?: Days): Promise<Stopped[]> {
+    return (await this.find(accounts, 'stopped', days)).map(({ value }) => fromText(value) as Stopped);
+  }
+
+  async closedLots(account: string, method: LotMethod, days: Days): Promise<ClosedLot[]> {
+    return (await this.find([account], method, days)).map(({ value }) => fromText(value) as ClosedLot);
+  }
+
+  /** What moved on these days in one place. */
+  async statement(account: string, days: readonly Day[], asset: string, purpose: Purpose): Promise<StatementDay[]> {
+    const [first, last] = [days[0], days[days.length - 1]];
+    if (first === undefined || last === undefined) return [];
+    const name = placeName(asset, purpose);
+    const near = (await this.find([account], 'moved', { from: first, to: last }, name)).map(({ value }) => fromText(value) as Movement);
+    const { terms } = this.followed(account).state;
+    const isBefore = (one: Movement): boolean => tradingDay(terms.venues[0] ?? 'HALM', one.time) < first;
+    const before = near.findLast(isBefore) ?? (await this.lastMoved(account, name, (first - MARGIN_DAYS) * DAY_MS));
+    const opening = before?.after ?? this.followed(account).cash.openedWith(asset, purpose);
+    return statement(
+      terms,
+      days,
+      near.filter((one) => !isBefore(one)),
+      opening,
+    );
+  }
+
+  private async lastMoved(account: string, name: string, before: number): Promise<Movement | null> {
+    const [row] = await stored(this.store.find({ accounts: [account], kind: 'moved', name, before, newest: 1 }));
+    return row ? (fromText(row.value) as Movement) : null;
+  }
+
+  settled(): Promise<unknown> {
+    return this.queue.idle();
+  }
+
+  /** Writes down how far it has come, so that the next start need not go through it again. */
+  async close(): Promise<void> {
+    await this.queue.run(async () => {
+      await this.follow();
+      if (this.upTo > this.markedAt) await this.write(true);
+    });
+  }
+
+  private followed(account: string): Followed {
+    const found = this.accounts.get(account);
+    if (!found) throw new Error(`unknown account ${account}`);
+    return found;
+  }
+
+  private async find(accounts: readonly string[], kind: Kind, days?: Days, name?: string): Promise<PastRow[]> {
+    await this.upToNow();
+    const from = days && days.from !== null ? { from: (days.from - MARGIN_DAYS) * DAY_MS } : {};
+    const before = days ? { before: (days.to + MARGIN_DAYS) * DAY_MS } : {};
+    return stored(this.store.find({ accounts, kind, ...(name === undefined ? {} : { name }), ...from, ...before }));
+  }
+
+  private tripOf({ seq, place, value }: PastRow): RoundTrip {
+    const key = `${seq}.${place}`;
+    let trip = this.read.get(key);
+    if (!trip) {
+      if (this.read.size >= MOST_READ) this.read.clear();
+      this.read.set(key, (trip = fromText(value) as RoundTrip));
+    }
+    return trip;
+  }
+
+  private upToNow(): Promise<void> {
+    return this.queue.run(() => this.follow());
+  }
+
+  private async follow(): Promise<void> {
+    await (this.opened ??= this.open().catch((error: Error) => {
+      this.opened = null;
+      throw error;
+    }));
+    for (let more = true; more;) {
+      const entries = await this.desk.entriesAfter(this.upTo, ENTRIES_AT_ONCE);
+      for (const entry of entries) await this.take(entry);
+      more = entries.length === ENTRIES_AT_ONCE;
+      if (this.rows.length > 0) await this.write(this.upTo - this.markedAt >= ENTRIES_A_MARK);
+    }
+  }
+
+  /** Goes on from what was kept of this same log, else from its beginning. */
+  private async open(): Promise<void> {
+    this.accounts = new Map([...this.desk.accounts].map(([id, { terms }]) => [id, new Followed(terms, this.desk)]));
+    const mark = await stored(this.store.mark());
+    const [there] = mark ? await this.desk.entriesAfter(mark.seq - 1, 1) : [];
+    const isSame = mark !== null && mark.version === PAST_VERSION && there?.seq === mark.seq && there.hash === mark.hash;
+    await stored(this.store.cutAfter(isSame ? mark.seq : 0));
+    this.upTo = this.markedAt = isSame ? mark.seq : 0;
+    this.hash = isSame ? mark.hash : '';
+    this.rows = [];
+    if (isSame) for (const saved of fromText(mark.value) as SavedFollowed[]) this.accounts.get(saved.state.account)?.load(saved);
+  }
+
+  private async take(entry: Entry): Promise<void> {
+    const followed = entry.account === null ? undefined : this.accounts.get(entry.account);
+    if (followed && entry.account !== null) {
+      const { state, finished, trips, lots, cash } = followed;
+      const { orderId, account } = entry;
+      const isLate = orderId !== null && !MAKES_ORDER.includes(entry.data.kind) && !state.working.has(orderId) && !finished.has(orderId);
+      const late = isLate ? await this.desk.workingOrPast(orderId, account) : null;
+      let place = 0;
+      const row = (kind: Kind, name: string, value: unknown): void => {
+        this.rows.push({ seq: entry.seq, place: place++, account, kind, time: entry.time, name, value: toText(value) });
+      };
+      const stop = stoppedBy(account, entry, state);
+      followed.take(entry, late);
+      if (stop) row('stopped', stop.rule, stop);
+      for (const trip of trips.closed.splice(0)) {
+        row('trip', trip.id, trip);
+        this.fresh.push(trip);
+      }
+      for (const missed of trips.missed.splice(0)) row('missed', missed.orderId, missed);
+      for (const method of ['fifo', 'average'] as const) for (const lot of lots.closed[method].splice(0)) row(method, lot.instrument, lot);
+      for (const moved of cash.movements.splice(0)) row('moved', placeName(moved.asset, moved.purpose), moved);
+    }
+    this.upTo = entry.seq;
+    this.hash = entry.hash;
+  }
+
+  private async write(withMark: boolean): Promise<void> {
+    const rows = this.rows.slice();
+    const { upTo: seq, hash } = this;
+    const value = (): string => toText([...this.accounts.values()].map((one) => one.save()));
+    await stored(this.store.put(rows, withMark ? { seq, hash, version: PAST_VERSION, value: value() } : null));
+    this.rows = this.rows.slice(rows.length);
+    if (withMark) this.markedAt = seq;
   }
 }

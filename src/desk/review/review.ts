@@ -5,15 +5,15 @@ import { dayStart, nextTradingDay, tradingDay } from '../../core/market/index.ts
 import { divideHalfEven, minus, type Money } from '../../core/number/index.ts';
 import type { Order } from '../../core/orders/index.ts';
 import { euroSources, inEuro, type Market } from '../../core/portfolio/index.ts';
-import { excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip, type RoundTrips } from '../../core/review/index.ts';
+import { excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip, type TripMark } from '../../core/review/index.ts';
 import type { Desk, Follower } from '../desk.ts';
-import type { Past } from './past.ts';
+import type { Days, Past, Stopped } from './past.ts';
 
 /** What has just ended is looked at after this long, in machine time: while the market's trades are still kept. */
 const LOOK_SOON_MS = 500;
 
 export interface ReviewStore {
-  load(): Promise<Map<string, string>>;
+  find(names: readonly string[]): Promise<Map<string, string>>;
   put(facts: readonly { readonly name: string; readonly value: string }[]): Promise<void>;
 }
 
@@ -52,8 +52,9 @@ export class Review implements Follower {
   private readonly desk: Desk;
   private readonly store: ReviewStore;
   private readonly past: Past;
-  private facts = new Map<string, string>();
-  private readonly seen = new Map<RoundTrip, Seen>();
+  /** What is not in its table yet. */
+  private readonly unwritten = new Map<string, string>();
+  private readonly seen = new WeakMap<RoundTrip, Seen>();
   private soon: NodeJS.Timeout | null = null;
 
   constructor(desk: Desk, past: Past, store: ReviewStore) {
@@ -62,8 +63,7 @@ export class Review implements Follower {
     this.store = store;
   }
 
-  async open(): Promise<void> {
-    this.facts = await this.store.load();
+  open(): void {
     this.desk.followedBy(this);
     this.lookSoon();
   }
@@ -102,33 +102,29 @@ export class Review implements Follower {
     if (this.soon) clearTimeout(this.soon);
   }
 
-  /** The round trips of these accounts that are over, by the time they closed. */
-  async trips(accounts: readonly string[]): Promise<ReviewedTrip[]> {
-    const pasts = await Promise.all(accounts.map((id) => this.past.of(id)));
-    const all = await Promise.all(pasts.flatMap(({ trips }) => trips.closed.map((trip) => this.reviewed(trip, trips))));
-    return all.sort((a, b) => a.closedAt - b.closedAt);
+  /** The round trips of these accounts that are over, by the time they closed; with days at least those that closed then. */
+  async trips(accounts: readonly string[], days?: Days): Promise<ReviewedTrip[]> {
+    const trips = await this.past.trips(accounts, days);
+    const reviewed = await this.reviewed(trips);
+    return reviewed.sort((a, b) => a.closedAt - b.closedAt);
   }
 
   /** The round trip of one of these accounts; null where there is none such. */
   async trip(id: string, accounts: readonly string[]): Promise<ReviewedTrip | null> {
-    for (const account of accounts) {
-      const { trips } = await this.past.of(account);
-      const found = trips.closed.find((trip) => trip.id === id);
-      if (found) return this.reviewed(found, trips);
-    }
-    return null;
+    const trip = await this.past.trip(id, accounts);
+    const [reviewed] = trip ? await this.reviewed([trip]) : [];
+    return reviewed ?? null;
   }
 
   /** When rules of these accounts stopped or refused something, oldest first. */
-  async stopped(accounts: readonly string[]): Promise<{ readonly account: string; readonly time: number; readonly text: string }[]> {
-    const pasts = await Promise.all(accounts.map(async (account) => ({ account, past: await this.past.of(account) })));
-    return pasts.flatMap(({ account, past }) => past.stopped.map((one) => ({ account, ...one }))).sort((a, b) => a.time - b.time);
+  async stopped(accounts: readonly string[], days?: Days): Promise<Stopped[]> {
+    return (await this.past.stopped(accounts, days)).sort((a, b) => a.time - b.time);
   }
 
   /** The entries these accounts missed, in the order they ended. */
-  async missed(accounts: readonly string[], wanted: (missed: MissedEntry) => boolean = () => true): Promise<ReviewedMiss[]> {
-    const pasts = await Promise.all(accounts.map((id) => this.past.of(id)));
-    const all = await Promise.all(pasts.flatMap(({ trips }) => trips.missed.filter(wanted).map((missed) => this.reviewedMiss(missed))));
+  async missed(accounts: readonly string[], days: Days, wanted: (missed: MissedEntry) => boolean): Promise<ReviewedMiss[]> {
+    const found = (await this.past.missed(accounts, days)).filter(wanted);
+    const all = await Promise.all(found.map((missed) => this.reviewedMiss(missed)));
     return all.sort((a, b) => a.missed.endedAt - b.missed.endedAt);
   }
 
@@ -144,10 +140,7 @@ export class Review implements Follower {
 
   /** One after the other: whoever asks something of the market meanwhile has his turn. */
   private async lookAtAll(): Promise<void> {
-    for (const account of this.past.all()) {
-      const { trips } = await this.past.of(account);
-      for (const trip of trips.closed) if (!this.seen.has(trip)) await this.see(this.desk.instrument(trip.instrument), trip);
-    }
+    for (const trip of await this.past.newTrips()) await this.seenOf([trip]);
   }
 
   private keepAsked({ id, instrument, side, terms }: Order): void {
@@ -158,19 +151,29 @@ export class Review implements Follower {
 
   private keep(name: string, value: unknown): void {
     const text = toText(value);
-    this.facts.set(name, text);
-    this.store.put([{ name, value: text }]).catch(() => undefined);
+    this.unwritten.set(name, text);
+    const written = (): void => void (this.unwritten.get(name) === text && this.unwritten.delete(name));
+    this.store.put([{ name, value: text }]).then(written, () => undefined);
   }
 
-  private kept<T>(name: string): T | null {
-    const text = this.facts.get(name);
-    return text === undefined ? null : (fromText(text) as T);
+  private async kept<T>(names: readonly string[]): Promise<Map<string, T>> {
+    const found = await this.store.find(names.filter((name) => !this.unwritten.has(name)));
+    for (const name of names) {
+      const text = this.unwritten.get(name);
+      if (text !== undefined) found.set(name, text);
+    }
+    return new Map([...found].map(([name, text]) => [name, fromText(text) as T]));
   }
 
-  private async reviewed(trip: RoundTrip, { marks }: RoundTrips): Promise<ReviewedTrip> {
+  private async reviewed(trips: readonly RoundTrip[]): Promise<ReviewedTrip[]> {
+    const seen = await this.seenOf(trips);
+    const marks = new Map<string, ReadonlyMap<string, TripMark>>();
+    for (const account of new Set(trips.map(({ account }) => account))) marks.set(account, (await this.past.of(account)).marks);
+    return trips.map((trip, i) => this.counted(trip, seen[i] as Seen, marks.get(trip.account)?.get(trip.id)));
+  }
+
+  private counted(trip: RoundTrip, seen: Seen, mark: TripMark | undefined): ReviewedTrip {
     const instrument = this.desk.instrument(trip.instrument);
-    const seen = this.seen.get(trip) ?? (await this.see(instrument, trip));
-    const mark = marks.get(trip.id);
     const net = netOf(trip);
     return {
       trip,
@@ -190,12 +193,18 @@ export class Review implements Follower {
     };
   }
 
-  private async see(instrument: Instrument, trip: RoundTrip): Promise<Seen> {
-    const name = `trip ${trip.account} ${trip.id}`;
-    let seen = this.kept<Seen>(name);
-    if (!seen) this.keep(name, (seen = await this.look(instrument, trip)));
-    this.seen.set(trip, seen);
-    return seen;
+  /** What the market said of each of them: as it was kept, else as it says now, which is kept. */
+  private async seenOf(trips: readonly RoundTrip[]): Promise<Seen[]> {
+    const nameOf = ({ account, id }: RoundTrip): string => `trip ${account} ${id}`;
+    const unseen = trips.filter((trip) => !this.seen.has(trip));
+    const kept = unseen.length === 0 ? new Map<string, Seen>() : await this.kept<Seen>(unseen.map(nameOf));
+    for (const trip of unseen) {
+      const name = nameOf(trip);
+      let seen = kept.get(name);
+      if (!seen) this.keep(name, (seen = await this.look(this.desk.instrument(trip.instrument), trip)));
+      this.seen.set(trip, seen);
+    }
+    return trips.map((trip) => this.seen.get(trip) as Seen);
   }
 
   private async look(instrument: Instrument, trip: RoundTrip): Promise<Seen> {
@@ -203,7 +212,9 @@ export class Review implements Follower {
     const { mae, mfe } = excursions(instrument, trip, trades);
     const market = await this.euroAt(instrument, trip.closedAt);
     const euro = (sum: Money): Money => inEuro(sum, instrument.settlesIn, market);
-    const slipped = slippage(instrument, trip, (order) => this.kept<Price>(`asked ${order}`));
+    const named = (order: string): string => `asked ${order}`;
+    const asked = await this.kept<Price>(trip.fills.filter(({ intended }) => intended === null).map(({ orderId }) => named(orderId)));
+    const slipped = slippage(instrument, trip, (order) => asked.get(named(order)) ?? null);
     return { mae, mfe, slippage: slipped, grossEur: euro(trip.gross), netEur: euro(netOf(trip)) };
   }
 

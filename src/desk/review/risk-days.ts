@@ -49,13 +49,14 @@ async function minutePrices(desk: Desk, id: string, now: number): Promise<CurveP
 const NEAR_PERCENT = 75n;
 
 /** The last days of an account against its day's limit: what its closed trades made, how low that ran, what the rules stopped. */
-export async function riskDays(desk: Desk, past: Past, review: Review, state: AccountState, count: number): Promise<ShapeOf<typeof risk.riskDayPast>[]> {
+export async function riskDays(desk: Desk, review: Review, state: AccountState, count: number): Promise<ShapeOf<typeof risk.riskDayPast>[]> {
   const venue = state.terms.venues[0] ?? 'HALM';
   const account = state.terms.id;
-  const [{ stopped }, trips] = [await past.of(account), await review.trips([account])];
   const days = new Map<number, { net: Money; low: Money; stopped: Stopped[] }>();
-  for (let day = tradingDay(venue, desk.now()); days.size < count; day = previousTradingDay(venue, day))
-    days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [] });
+  const today = tradingDay(venue, desk.now());
+  for (let day = today; days.size < count; day = previousTradingDay(venue, day)) days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [] });
+  const span = { from: Math.min(...days.keys()), to: today };
+  const [stopped, trips] = [await review.stopped([account], span), await review.trips([account], span)];
   for (const { closedAt, net } of trips) {
     const day = days.get(tradingDay(venue, closedAt));
     if (!day) continue;

@@ -102,7 +102,7 @@ export const isChosen = (choice: Choice, { setup, instrument, long, endedAt }: C
 export const inPeriod = ({ from, to }: Pick<Choice, 'from' | 'to'>, day: Day): boolean => (from === null || day >= from) && day <= to;
 
 export async function chosenTrips(call: Call, choice: Choice): Promise<ReviewedTrip[]> {
-  const trips = await call.review.trips(choice.accounts);
+  const trips = await call.review.trips(choice.accounts, choice);
   return trips.filter((trip) => inPeriod(choice, dayOf(trip)) && isChosen(choice, { ...trip, endedAt: trip.closedAt }));
 }
 

@@ -136,4 +136,14 @@ export const TABLE_MIGRATIONS: readonly Migration[] = [
     name: '2026-11-26-fills-by-order',
     up: ({ context }) => context.addIndex('fills', ['orderId']),
   },
+  {
+    name: '2026-11-27-past',
+    up: async ({ context }) => {
+      const place = { type: DataTypes.INTEGER, primaryKey: true };
+      await context.createTable('past', { seq: place, place: { ...place }, account: text(), kind: text(), time: whole(), name: text(), value: text() });
+      await context.addIndex('past', ['account', 'kind', 'time']);
+      await context.addIndex('past', ['name']);
+      await context.createTable('past_mark', { name: key(), seq: whole(), hash: text(), version: whole(), value: text() });
+    },
+  },
 ];

@@ -1,4 +1,6 @@
-import { DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize';
+import { DataTypes, Op, type Model, type ModelStatic, type Sequelize } from 'sequelize';
+
+const NAMES_A_STATEMENT = 1000;
 
 /** What the market said at moments that a review looks back at, by name; what it says is the desk's business. */
 export class ReviewStore {
@@ -10,9 +12,15 @@ export class ReviewStore {
     this.facts = database.define('review_facts', columns, { timestamps: false, freezeTableName: true });
   }
 
-  async load(): Promise<Map<string, string>> {
-    const found = (await this.facts.findAll({ raw: true })) as unknown as { name: string; value: string }[];
-    return new Map(found.map(({ name, value }) => [name, value]));
+  /** What is known under these names. */
+  async find(names: readonly string[]): Promise<Map<string, string>> {
+    const found = new Map<string, string>();
+    for (let at = 0; at < names.length; at += NAMES_A_STATEMENT) {
+      const where = { name: { [Op.in]: names.slice(at, at + NAMES_A_STATEMENT) } };
+      const rows = (await this.facts.findAll({ where, raw: true })) as unknown as { name: string; value: string }[];
+      for (const { name, value } of rows) found.set(name, value);
+    }
+    return found;
   }
 
   put(facts: readonly { readonly name: string; readonly value: string }[]): Promise<void> {

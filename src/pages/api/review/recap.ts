@@ -9,16 +9,18 @@ export const ALL = endpoint('/api/review/recap', {
     if (accounts instanceof Response) return accounts;
     const day = namedDay(String(text), '?day');
     if (day instanceof Response) return day;
+    const week = weekOf(day);
+    const before = [...weeksBefore(day), ...daysBefore(day)];
     const [trips, missed, stopped] = await Promise.all([
-      call.review.trips(accounts),
-      call.review.missed(accounts, ({ instrument, endedAt }) => inPeriod(weekOf(day), tradingDay(call.desk.instrument(instrument).venue, endedAt))),
-      call.review.stopped(accounts),
+      call.review.trips(accounts, { from: Math.min(...before.map(({ from }) => from)), to: week.to }),
+      call.review.missed(accounts, week, ({ instrument, endedAt }) => inPeriod(week, tradingDay(call.desk.instrument(instrument).venue, endedAt))),
+      call.review.stopped(accounts, week),
     ]);
     const besides = { missed, stopped };
     const choice = { from: null, to: day, accounts, setups: [], instruments: [], kinds: [], sides: [], hours: [] };
     return json(200, {
       day: recapOf(call, choice, trips, besides, { from: day, to: day }, daysBefore(day)),
-      week: recapOf(call, choice, trips, besides, weekOf(day), weeksBefore(day)),
+      week: recapOf(call, choice, trips, besides, week, weeksBefore(day)),
     });
   },
 });

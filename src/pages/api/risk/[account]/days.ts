@@ -5,8 +5,6 @@ import { accountIn } from '../../_risk.ts';
 export const ALL = endpoint('/api/risk/{account}/days', {
   GET: async (call) => {
     const state = accountIn(call);
-    return state instanceof Response
-      ? state
-      : json(200, { items: await riskDays(call.desk, call.past, call.review, state, Number(call.query['limit'] ?? 20)) });
+    return state instanceof Response ? state : json(200, { items: await riskDays(call.desk, call.review, state, Number(call.query['limit'] ?? 20)) });
   },
 });
