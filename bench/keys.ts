@@ -5,6 +5,7 @@ import { KEY_ROWS } from '../src/client/key-grid.ts';
 import { enterDemo, openBrowser } from '../test/support/browser.ts';
 import { DeskPage } from '../test/support/desk-page.ts';
 import { Client, dropFolder, startServer } from '../test/support/server.ts';
+import { ownOf, watchMachine } from './machine.ts';
 import { steadyTape } from './press.ts';
 import { ms, percentile, times, type Figure } from './table.ts';
 
@@ -22,7 +23,7 @@ const WATCH = `
   addEventListener('keydown', (event) => { if (event.key.toUpperCase() === '${BOUND}') from = event.timeStamp; }, true);
   const fetched = window.fetch;
   window.fetch = (address, wanted) => {
-    if (from !== null && wanted?.method === 'POST' && String(address).endsWith('/api/orders')) { window.left.push(performance.now() - from); from = null; }
+    if (from !== null && wanted?.method === 'POST' && String(address).endsWith('/api/orders')) { window.left.push([performance.timeOrigin + from, performance.timeOrigin + performance.now()]); from = null; }
     return fetched(address, wanted);
   };`;
 
@@ -80,19 +81,21 @@ export async function boundKeys(): Promise<Figure[]> {
     const open = percentile(looks.map((look) => look.open), 0.5); // prettier-ignore
     await driver.executeScript(WATCH);
     await openLayer();
+    const machine = watchMachine();
     for (let i = 0; i < PRESSES; i++) {
       await driver.actions().keyDown(BOUND.toLowerCase()).keyUp(BOUND.toLowerCase()).perform();
       await driver.sleep(500);
     }
     await driver.actions().keyUp(Key.SPACE).perform();
-    const left = await driver.executeScript<number[]>('return window.left');
+    const left = await driver.executeScript<[number, number][]>('return window.left');
+    const { all, own } = ownOf(left, await machine.end());
     if (left.length < PRESSES / 2) throw new Error(`only ${left.length} of ${PRESSES} presses sent an order`);
     return [
       {
-        what: 'bound key until the order request leaves the window, at 2,000 quotes/s, p95',
-        value: ms(percentile(left, 0.95)),
-        baseline: `${ms(percentile(left, 0.5))} median of ${left.length}`,
-        ratio: times(percentile(left, 0.95) / 8),
+        what: 'bound key until the order request leaves the window, at 2,000 quotes/s, without what the machine took, p95',
+        value: ms(percentile(own, 0.95)),
+        baseline: `${ms(percentile(own, 0.5))} median; p95 ${ms(percentile(all, 0.95))} with it`,
+        ratio: '',
         wanted: '≤ 8 ms',
       },
       {

@@ -40,3 +40,13 @@ export function watchMachine(): { end(): Promise<readonly Stall[]> } {
 /** How much of a stretch the machine took for itself. */
 export const stalledIn = (stalls: readonly Stall[], from: number, to: number): number =>
   stalls.reduce((sum, { at, took }) => sum + Math.max(0, Math.min(to, at + took) - Math.max(from, at)), 0);
+
+/** Stretches of a page's own time as milliseconds, with and without what the machine took of them. */
+export function ownOf(
+  stretches: readonly (readonly [from: number, to: number])[],
+  stalls: readonly Stall[],
+): { readonly all: number[]; readonly own: number[] } {
+  const here = performance.timeOrigin;
+  const all = stretches.map(([from, to]) => to - from);
+  return { all, own: stretches.map(([from, to], i) => (all[i] as number) - stalledIn(stalls, from - here, to - here)) };
+}

@@ -24,6 +24,9 @@ export const commissionRequest = {
 export const account = shape({
   id,
   currency: text,
+  /** Where it can trade, and what. */
+  venues: list(text),
+  kinds: list(text),
   products: list(text),
   cash: dec,
   /** Cash that applications for new issues keep from other uses; it counts in the equity. */

@@ -54,6 +54,8 @@ export function presentAccount(state: AccountState, market: Market): AccountAnsw
   return {
     id: terms.id,
     currency: terms.currency,
+    venues: terms.venues,
+    kinds: terms.kinds,
     products: terms.products,
     cash: money(book.cash),
     applied: money(book.applied ?? NO_MONEY),

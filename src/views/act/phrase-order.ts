@@ -2,21 +2,29 @@ import { answer } from '../../client/answers.ts';
 import { act, openSlip, type GestureIntent } from '../../client/gestures/index.ts';
 import { stopsToEven } from '../../client/layer-acts.ts';
 import { evenAsked, intentsOf, type PhraseReading } from '../../client/phrase-acts.ts';
+import { readHere } from '../../client/order-reading.ts';
 import type { Surface } from '../../client/session.ts';
-import { $positions, $working, NO_ORDERS, instrumentOf, positionKey, problemWords, request } from '../../live/index.ts';
+import { $positions, $working, NO_ORDERS, instrumentOf, positionKey, request } from '../../live/index.ts';
 import type { Target } from '../workspace/panes.ts';
 
-/** A phrase as it reads now for a target; null where no answer came. */
+/** A phrase as it reads now for a target: here, else by the server; null where no answer came. */
 export async function readOrder(phrase: string, target: Target | null): Promise<PhraseReading | null> {
+  const here = target && readHere(phrase, target);
+  if (here) return here;
   const body = { phrase, ...(target ? { account: target.account, instrument: target.instrument } : {}) };
   const done = await request('POST /api/phrases/order', { body });
   return done.ok ? done.value : null;
 }
 
-/** The same of several, in one call. */
-export async function readOrders(phrases: readonly string[], { account, instrument }: Target): Promise<readonly PhraseReading[] | null> {
-  const done = await request('POST /api/phrases/orders', { body: { phrases: [...phrases], account, instrument } });
-  return done.ok ? done.value.items : null;
+/** The same of several: what can't be read here is asked in one call, and null where that has no answer. */
+export async function readOrders(phrases: readonly string[], target: Target): Promise<readonly (PhraseReading | null)[]> {
+  const { account, instrument } = target;
+  const here = phrases.map((phrase) => readHere(phrase, target));
+  const rest = phrases.filter((_, i) => here[i] === null);
+  if (rest.length === 0) return here;
+  const done = await request('POST /api/phrases/orders', { body: { phrases: rest, account, instrument } });
+  const answers = done.ok ? [...done.value.items] : [];
+  return here.map((one) => one ?? answers.shift() ?? null);
 }
 
 /** What a phrase that was read says, in words: what it would do now, or why not. */
@@ -24,12 +32,11 @@ export const readingWords = ({ ok, reading, error }: PhraseReading): string => (
 
 /** Does what a phrase says, as direct send is set for where it was asked; what can't be is said in the pane. */
 export async function doPhrase(pane: string, from: Surface, phrase: string, target: Target): Promise<void> {
-  const body = { phrase, account: target.account, instrument: target.instrument };
-  const read = await request('POST /api/phrases/order', { body });
-  if (!read.ok) return answer(pane, 'refused', problemWords(read.problem));
-  if (!read.value.ok) return answer(pane, 'refused', `${phrase}: ${read.value.error?.message ?? 'not understood'}`);
-  const even = evenAsked(read.value);
-  const intents = even ? evenIntents(even) : intentsOf(read.value);
+  const read = await readOrder(phrase, target);
+  if (!read) return answer(pane, 'refused', `${phrase}: nobody could say what it would do now`);
+  if (!read.ok) return answer(pane, 'refused', `${phrase}: ${read.error?.message ?? 'not understood'}`);
+  const even = evenAsked(read);
+  const intents = even ? evenIntents(even) : intentsOf(read);
   if (typeof intents === 'string') return answer(pane, 'refused', intents);
   for (const intent of intents) act(pane, from, intent);
 }

@@ -6,10 +6,13 @@ import { $bindings, boundChord, isInForce, type BoundKey } from '../../client/bi
 import { $slip, submit, type GestureIntent } from '../../client/gestures/index.ts';
 import { LAYER, BOUND, keys, runCommand, type Command } from '../../client/keys.ts';
 import { layerActs, type LayerAct, type LayerFacts } from '../../client/layer-acts.ts';
+import { readHere } from '../../client/order-reading.ts';
+import type { PhraseReading } from '../../client/phrase-acts.ts';
 import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { $settings } from '../../client/settings.ts';
 import { addTicks, asPrice, formatPrice, type Price } from '../../core/instrument/index.ts';
 import type { Ghost } from '../../core/orders/index.ts';
+import { paintNoMore, paintSoon } from '../../kit/pace.ts';
 import { $positions, $working, NO_ORDERS, followQuote, instrumentOf, positionKey, quoteOf } from '../../live/index.ts';
 import { $aimed } from '../act/order-area.ts';
 import { doPhrase, readOrders, readingWords } from '../act/phrase-order.ts';
@@ -274,16 +277,31 @@ function BoundKeys({ bound, target }: { bound: readonly { readonly key: string; 
   const phrases = bound.map(({ phrase }) => phrase).join('\n');
   useEffect(() => {
     let gone = false;
-    const look = async (): Promise<void> => {
-      const asked = phrases.split('\n');
-      const read = await readOrders(asked, target);
-      if (!gone) setWords(Object.fromEntries(asked.map((phrase, i) => [phrase, read?.[i] ? readingWords(read[i]) : 'no answer'])));
+    const asked = phrases.split('\n');
+    const say = (read: readonly (PhraseReading | null)[], none: string | null): void => {
+      if (gone) return;
+      const said = asked.flatMap((phrase, i) => {
+        const text = read[i] ? readingWords(read[i]) : none;
+        return text === null ? [] : [[phrase, text] as const];
+      });
+      setWords((known) => ({ ...known, ...Object.fromEntries(said) }));
     };
-    void look();
-    const timer = setInterval(() => void look(), READ_EVERY_MS);
+    const look = (): void =>
+      say(
+        asked.map((phrase) => readHere(phrase, target)),
+        null,
+      );
+    // What can't be read here is asked now and then; all else moves with the book.
+    const ask = async (): Promise<void> => say(await readOrders(asked, target), 'no answer');
+    void ask();
+    const timer = setInterval(() => void ask(), READ_EVERY_MS);
+    const key = {};
+    const stop = followQuote(target.instrument, () => paintSoon(key, look));
     return () => {
       gone = true;
       clearInterval(timer);
+      stop();
+      paintNoMore(key);
     };
   }, [phrases, target]);
   return (
