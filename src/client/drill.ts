@@ -23,13 +23,25 @@ export function beginDrill(keys: readonly BoundKey[], now: number, pick: Pick): 
   return asked ? { asked, askedAt: now, right: 0, wrong: 0, took: 0, said: null } : null;
 }
 
-/** A key was pressed: the right one counts with its time and brings another order, any other counts as wrong. */
-export function pressInDrill(drill: Drill, key: string, keys: readonly BoundKey[], now: number, pick: Pick): Drill {
-  if (key !== drill.asked.key) {
-    const does = keys.find((one) => one.key === key)?.phrase;
-    return { ...drill, wrong: drill.wrong + 1, said: `${key} ${does ? `is “${does}”` : 'does nothing'}` };
-  }
-  const others = withPhrase(keys).filter((one) => one.key !== key);
+/**
+ * A key was pressed: the right one counts with its time and brings another order, any other counts as wrong. Right is
+ * whatever would ask for the very same now.
+ *
+ * @param wouldAsk what a phrase would ask for now; null where that can't be told
+ */
+export function pressInDrill(
+  drill: Drill,
+  key: string,
+  keys: readonly BoundKey[],
+  now: number,
+  pick: Pick,
+  wouldAsk: (phrase: string) => string | null = () => null,
+): Drill {
+  const does = keys.find((one) => one.key === key)?.phrase ?? '';
+  const asked = wouldAsk(drill.asked.phrase ?? '');
+  const isRight = key === drill.asked.key || (does !== '' && asked !== null && wouldAsk(does) === asked);
+  if (!isRight) return { ...drill, wrong: drill.wrong + 1, said: `${key} ${does ? `is “${does}”` : 'does nothing'}` };
+  const others = withPhrase(keys).filter((one) => one.key !== drill.asked.key);
   const took = now - drill.askedAt;
   const next = others[pick(others.length)] ?? drill.asked;
   return { asked: next, askedAt: now, right: drill.right + 1, wrong: drill.wrong, took: drill.took + took, said: `right, ${(took / 1000).toFixed(1)} s` };

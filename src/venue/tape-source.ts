@@ -1,5 +1,5 @@
 import { addPrint, aggregate, barStart, tradingDay, type Bar, type Day, type Side } from '../core/market/index.ts';
-import type { TapeRow } from '../core/formats/index.ts';
+import type { TapeRow } from '../core/market/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
 import type { MarketSource, SourceEvent } from './source.ts';

@@ -30,6 +30,7 @@ export type { BookOrder, MatchingTimeInForce, StopOrder } from './book-order.ts'
 export { type BookEvent, type SavedBook, type SavedPlace, type Standing, MatchingBook } from './matching.ts';
 export { type TriggerSource, TRIGGER_SOURCES } from './trigger.ts';
 export { type Trail, type TrailText, type TrailUnit, TRAIL_UNITS, readTrail, tighter, trailedStop } from './trail.ts';
+export { type TapeCells, type TapeRow, TAPE_COLUMNS, TapeCellProblem, readTapeRow } from './tape-cells.ts';
 export { type BookSide, type MarketEvent, type MarketState, type PriceLimits, type Side, MARKET_STATES } from './tape-row.ts';
 export { type DayStatistics, type Quote, NO_STATISTICS, changePercent, countPrint, markInHalves, vwapText } from './quote.ts';
 export { type Bar, type Interval, type MarketTrade, INTERVALS, addPrint, aggregate, barEnd, barStart, isInterval, minutesIn } from './bars.ts';

@@ -1,6 +1,6 @@
 import { habits, housekeeping, type Idea, type PastHistory } from '../../../demo/habits.ts';
 import type { Draft } from '../../core/desk/index.ts';
-import type { TapeRow } from '../../core/formats/index.ts';
+import type { TapeRow } from '../../core/market/index.ts';
 import { dayStart, previousTradingDay, sessionTimes, type Day } from '../../core/market/index.ts';
 import { minus, plus, type Money } from '../../core/number/index.ts';
 import { openAccount, type AccountBook, type AccountTerms } from '../../core/portfolio/index.ts';

@@ -1,5 +1,5 @@
 import type { Act } from '../../../demo/habits.ts';
-import type { TapeRow } from '../../core/formats/index.ts';
+import type { TapeRow } from '../../core/market/index.ts';
 import {
   armedInstruments,
   causeOf,

@@ -1,5 +1,5 @@
 import type { Idea, PastHistory } from '../../../demo/habits.ts';
-import type { TapeRow } from '../../core/formats/index.ts';
+import type { TapeRow } from '../../core/market/index.ts';
 import { NO_QUANTITY, addTicks, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { sessionTimes, type Day, type MarketEvent } from '../../core/market/index.ts';
 import type { Minutes } from '../../venue/demo-market/minutes.ts';

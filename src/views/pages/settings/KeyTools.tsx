@@ -1,15 +1,11 @@
-import { useStore } from '@nanostores/react';
-import { useState, type KeyboardEvent } from 'react';
+import { useState } from 'react';
 import type { BoundKey } from '../../../client/bindings.ts';
-import { averageSeconds, beginDrill, pressInDrill, type Drill } from '../../../client/drill.ts';
 import { KEY_ROWS, gridOf, type KeyRow } from '../../../client/key-grid.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Field } from '../../../kit/Field.tsx';
-import { $target } from '../../workspace/panes.ts';
 import { Reading, usePressed } from './key-press.tsx';
 
-const pick = (count: number): number => Math.floor(Math.random() * count);
 const ROWS = Object.keys(KEY_ROWS) as KeyRow[];
 const listed = (text: string): string[] => text.split(/\s*[,;]\s*/).map((one) => one.trim()).filter(Boolean); // prettier-ignore
 const SIDES = [
@@ -98,42 +94,6 @@ export function TryIt({ rows }: { rows: readonly BoundKey[] }) {
       />
       {key !== null &&
         (bound?.phrase ? <Reading phrase={bound.phrase} /> : <p className="text-quiet">{bound?.command ? `does: ${bound.command}` : `${key} does nothing`}</p>)}
-    </div>
-  );
-}
-
-/** Practice: an order is named, its key is to be pressed. It counts, and sends nothing. */
-export function KeyDrill({ rows }: { rows: readonly BoundKey[] }) {
-  const [drill, setDrill] = useState<Drill | null>(null);
-  const target = useStore($target);
-  const press = usePressed((key) => setDrill((now) => now && pressInDrill(now, key, rows, performance.now(), pick)));
-  if (!drill)
-    return (
-      <Button className="self-start" disabled={!rows.some(({ phrase }) => phrase)} onClick={() => setDrill(beginDrill(rows, performance.now(), pick))}>
-        practise the keys
-      </Button>
-    );
-  const average = averageSeconds(drill);
-  return (
-    <div className="flex flex-col gap-1" role="group" aria-label="Practice">
-      <p className="text-[16px]">
-        <b>{drill.asked.phrase}</b> <span className="text-quiet">{target?.instrument ?? ''}</span>
-      </p>
-      <input
-        autoFocus
-        className="field w-full"
-        aria-label="Press the key of this order"
-        readOnly
-        value={drill.said ?? 'press its key'}
-        {...press}
-        onKeyDown={(event: KeyboardEvent<HTMLInputElement>) => (event.key === 'Escape' ? setDrill(null) : press.onKeyDown(event))}
-      />
-      <p role="status">
-        {drill.right} right, {drill.wrong} wrong{average === null ? '' : `, ${average.toFixed(1)} s on average`}
-      </p>
-      <Button className="self-start" size="small" onClick={() => setDrill(null)}>
-        end the practice
-      </Button>
     </div>
   );
 }

@@ -9,7 +9,8 @@ import { problemWords } from '../../../live/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { useAsked } from '../../act/queries.tsx';
 import { KeyDrawing } from './KeyDrawing.tsx';
-import { GridBuilder, KeyDrill, TryIt } from './KeyTools.tsx';
+import { KeyDrill } from './KeyDrill.tsx';
+import { GridBuilder, TryIt } from './KeyTools.tsx';
 import { Reading, usePressed } from './key-press.tsx';
 import { Section } from './Section.tsx';
 
