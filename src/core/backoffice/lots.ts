@@ -114,7 +114,7 @@ export class Lots {
     const gains = before.quantity > 0 !== isInverse(instrument);
     const line = (part: Omit<ClosedLot, 'instrument' | 'closedAt' | 'cost' | 'proceeds' | 'result'>, opened: Money, closed: Money): ClosedLot => {
       const [cost, proceeds] = gains ? [opened, closed] : [closed, opened];
-      return { instrument: instrument.id, closedAt: closing.time, ...part, cost, proceeds, result: minus(proceeds, cost, part.fees) };
+      return { instrument: instrument.id, closedAt: closing.time, cost, proceeds, result: minus(proceeds, cost, part.fees), ...part };
     };
     const openFees = after.quantity === 0 ? open.fees : feePart(instrument, open.fees, closing.quantity, sizeOf(before.quantity));
     const { quantity } = closing;

@@ -340,15 +340,15 @@ export function commandOf(entry: Entry, state: AccountState): BrokerCommand | nu
       return { kind: 'application-back', account, sentAt, number: data.number, applicationId: data.applicationId };
     case 'resent': {
       const again = { account, sentAt, number: state.count };
-      if (data.what === 'cash-back') return { kind: 'cash-back', ...again, cashRequestId: data.orderId };
+      if (data.what === 'cash-back') return { kind: 'cash-back', cashRequestId: data.orderId, ...again };
       if (data.what === 'cash') {
         const known = state.cash.get(data.orderId);
-        return known ? { kind: 'cash', ...again, request: known.request } : null;
+        return known ? { kind: 'cash', request: known.request, ...again } : null;
       }
-      if (data.what === 'application-back') return { kind: 'application-back', ...again, applicationId: data.orderId };
+      if (data.what === 'application-back') return { kind: 'application-back', applicationId: data.orderId, ...again };
       if (data.what === 'application') {
         const known = state.applications.get(data.orderId);
-        return known ? { kind: 'application', ...again, application: known.application } : null;
+        return known ? { kind: 'application', application: known.application, ...again } : null;
       }
       if (data.what === 'link') {
         const link = state.links.get(data.orderId);
@@ -356,9 +356,9 @@ export function commandOf(entry: Entry, state: AccountState): BrokerCommand | nu
       }
       const order = orderOf(state, data.orderId);
       if (!order) return null;
-      if (data.what === 'new') return { kind: 'new', ...again, order: asNew(order) };
-      if (data.what === 'replace') return order.pendingReplace && { kind: 'replace', ...again, orderId: order.id, ...order.pendingReplace };
-      return order.pendingCancel && { kind: 'cancel', ...again, orderId: order.id, ...order.pendingCancel };
+      if (data.what === 'new') return { kind: 'new', order: asNew(order), ...again };
+      if (data.what === 'replace') return order.pendingReplace && { kind: 'replace', orderId: order.id, ...again, ...order.pendingReplace };
+      return order.pendingCancel && { kind: 'cancel', orderId: order.id, ...again, ...order.pendingCancel };
     }
     default:
       return null;

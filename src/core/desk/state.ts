@@ -605,7 +605,7 @@ export const saveAccount = (state: AccountState): SavedAccount => ({
 export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrumentOf: (id: string) => Instrument): AccountState {
   const state = newAccountState(terms);
   state.book = saved.book;
-  for (const one of saved.working) place(state, { ...one, claims: claimsOf(one.order, instrumentOf(one.order.instrument)) }, false);
+  for (const one of saved.working) place(state, { claims: claimsOf(one.order, instrumentOf(one.order.instrument)), ...one }, false);
   for (const plan of saved.plans) keepPlan(state, plan);
   for (const link of saved.links) state.links.set(link.group.id, link);
   for (const one of saved.cash) state.cash.set(one.request.id, one);

@@ -47,12 +47,18 @@ export function sumOf(texts: Iterable<string>): string {
   );
 }
 
+const POWERS = Array.from({ length: 32 }, (_, i) => 10n ** BigInt(i));
+
+/** 10 to a whole power from 0 on. */
+export const powerOfTen = (power: number): bigint => POWERS[power] ?? 10n ** BigInt(power);
+
 /** `numerator ÷ denominator` to an integer, a half going to the even neighbour. */
 export function divideHalfEven(numerator: bigint, denominator: bigint): bigint {
   if (denominator === 0n) throw new RangeError('division by zero');
   if (denominator < 0n) return divideHalfEven(-numerator, -denominator);
   const quotient = numerator / denominator;
-  const remainder = numerator % denominator;
+  const remainder = numerator - quotient * denominator;
+  if (remainder === 0n) return quotient;
   const twice = 2n * (remainder < 0n ? -remainder : remainder);
   const away = numerator < 0n ? -1n : 1n;
   if (twice > denominator || (twice === denominator && quotient % 2n !== 0n)) return quotient + away;

@@ -118,7 +118,6 @@ export interface Order extends OrderIdentity {
 
 /** An order as it is when its intent is committed, before the venue knows of it. */
 export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Order => ({
-  ...identity,
   terms,
   group: null,
   suspended: false,
@@ -134,6 +133,7 @@ export const requestedOrder = (identity: OrderIdentity, terms: OrderTerms): Orde
   reasonCode: null,
   version: 1,
   updatedAt: identity.createdAt,
+  ...identity,
 });
 
 /** What a plan, a rule or the broker closes with: a reducing order at the venue that no trader asked for. */

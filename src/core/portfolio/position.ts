@@ -1,4 +1,4 @@
-import { NO_MONEY, divideHalfEven, minus, moneyOf, plus, type Money } from '../number/index.ts';
+import { MONEY_DECIMALS, NO_MONEY, divideHalfEven, minus, moneyOf, plus, powerOfTen, type Money } from '../number/index.ts';
 import { NO_QUANTITY, asHalves, isInverse, asQuantity, sizeOf, type Halves, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { Side } from '../market/index.ts';
 import { feePart } from './commission.ts';
@@ -40,14 +40,20 @@ export const flatPosition = (instrument: string, time: number): Position => ({
  * What a quantity is worth at a price: quantity × price × multiplier in the quote currency; for an inverse
  * contract quantity ÷ price in the base asset, rounded half to even at 8 decimals.
  */
-export const valueAt = (instrument: Instrument, quantity: Quantity, price: Price): Money => valueAtHalves(instrument, quantity, asHalves(price * 2));
+export function valueAt(instrument: Instrument, quantity: Quantity, price: Price): Money {
+  const { priceDecimals, quantityDecimals, multiplier } = instrument;
+  // A product of whole numbers that comes out below 2⁵³ is exact.
+  const units = quantity * price * multiplier;
+  if (isInverse(instrument) || !Number.isSafeInteger(units)) return valueAtHalves(instrument, quantity, asHalves(price * 2));
+  return moneyOf(BigInt(units) * powerOfTen(MONEY_DECIMALS - priceDecimals - quantityDecimals));
+}
 
 /** {@link valueAt} for a price in halves of a price unit, as marks are. */
 export function valueAtHalves(instrument: Instrument, quantity: Quantity, halves: Halves): Money {
   const { priceDecimals, quantityDecimals, multiplier } = instrument;
   if (isInverse(instrument))
-    return moneyOf(divideHalfEven(BigInt(quantity) * 2n * 10n ** BigInt(8 + priceDecimals), BigInt(halves) * 10n ** BigInt(quantityDecimals)));
-  const scale = 10n ** BigInt(8 - priceDecimals - quantityDecimals);
+    return moneyOf(divideHalfEven(BigInt(quantity) * 2n * powerOfTen(MONEY_DECIMALS + priceDecimals), BigInt(halves) * powerOfTen(quantityDecimals)));
+  const scale = powerOfTen(MONEY_DECIMALS - priceDecimals - quantityDecimals);
   return moneyOf((BigInt(quantity) * BigInt(halves) * BigInt(multiplier) * scale) / 2n);
 }
 
@@ -93,7 +99,7 @@ export function applyFill(instrument: Instrument, before: Position, fill: FillTe
   if (closed > 0) {
     const brought = valueAt(instrument, closed, fill.price);
     const removed = share(cost, closed, held);
-    const dayRemoved = share(dayCost, closed, held);
+    const dayRemoved = dayCost === cost ? removed : share(dayCost, closed, held);
     made = realised(instrument, long, removed, brought);
     dayRealised = plus(dayRealised, realised(instrument, long, dayRemoved, brought));
     cost = minus(cost, removed);
@@ -109,7 +115,7 @@ export function applyFill(instrument: Instrument, before: Position, fill: FillTe
   return {
     realised: made,
     position: {
-      ...before,
+      instrument: before.instrument,
       product: begins ? fill.product : before.product,
       quantity,
       cost,

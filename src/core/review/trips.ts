@@ -66,7 +66,7 @@ export interface MissedEntry {
 
 interface OpenTrip {
   /** As far as it has come; its fills stand apart until it is over. */
-  trip: RoundTrip;
+  readonly trip: { -readonly [Name in keyof RoundTrip]: RoundTrip[Name] };
   readonly fills: TripFill[];
   position: Position;
 }
@@ -163,7 +163,7 @@ export class RoundTrips {
   }
 
   private begin(fill: Fill, order: Order): OpenTrip {
-    const trip: RoundTrip = {
+    const trip: OpenTrip['trip'] = {
       id: fill.id,
       account: fill.account,
       instrument: fill.instrument,
@@ -197,16 +197,17 @@ export class RoundTrips {
     const value = valueAt(instrument, quantity, price);
     const { trip } = at;
     at.position = applied.position;
-    at.trip = {
-      ...trip,
-      setup: trip.setup ?? (entry ? order.setup : null),
-      closedAt: time,
-      ...(entry
-        ? { quantity: asQuantity(trip.quantity + quantity), entered: plus(trip.entered, value) }
-        : { leftQuantity: asQuantity(trip.leftQuantity + quantity), left: plus(trip.left, value) }),
-      gross: plus(trip.gross, applied.realised),
-      fees: plus(trip.fees, fee),
-    };
+    if (entry) {
+      trip.setup ??= order.setup;
+      trip.quantity = asQuantity(trip.quantity + quantity);
+      trip.entered = plus(trip.entered, value);
+    } else {
+      trip.leftQuantity = asQuantity(trip.leftQuantity + quantity);
+      trip.left = plus(trip.left, value);
+    }
+    trip.closedAt = time;
+    trip.gross = plus(trip.gross, applied.realised);
+    trip.fees = plus(trip.fees, fee);
     at.fills.push({ fillId: fill.id, orderId: order.id, time, side, price, quantity, intended, bySomeTrade });
     this.endIfFlat(at);
   }
@@ -218,13 +219,10 @@ export class RoundTrips {
     const applied = settlePosition(this.instrumentOf(id), at.position, worth, entry.time);
     const { trip } = at;
     at.position = applied.position;
-    at.trip = {
-      ...trip,
-      closedAt: entry.time,
-      leftQuantity: asQuantity(trip.leftQuantity + size),
-      left: plus(trip.left, worth),
-      gross: plus(trip.gross, applied.realised),
-    };
+    trip.closedAt = entry.time;
+    trip.leftQuantity = asQuantity(trip.leftQuantity + size);
+    trip.left = plus(trip.left, worth);
+    trip.gross = plus(trip.gross, applied.realised);
     this.endIfFlat(at);
   }
 
@@ -246,7 +244,7 @@ export class RoundTrips {
   /** The first stop that works for an open round trip tells its risk. */
   private risk(id: string, { firstRisks }: AccountState): void {
     const at = this.open.get(id);
-    if (at && at.trip.firstRisk === null) at.trip = { ...at.trip, firstRisk: firstRisks.get(id) ?? null };
+    if (at) at.trip.firstRisk ??= firstRisks.get(id) ?? null;
   }
 }
 
