@@ -1,5 +1,11 @@
 import { useStore } from '@nanostores/react';
-import { DockviewReact, type DockviewReadyEvent, type IDockviewHeaderActionsProps, type IDockviewPanelHeaderProps, type IDockviewPanelProps } from 'dockview-react';
+import {
+  DockviewReact,
+  type DockviewReadyEvent,
+  type IDockviewHeaderActionsProps,
+  type IDockviewPanelHeaderProps,
+  type IDockviewPanelProps,
+} from 'dockview-react';
 import { useEffect } from 'react';
 import { AddPane } from './AddPane.tsx';
 import { $isEmpty, attach, toggleMaximised, walkPanes } from './layout.ts';
