@@ -75,8 +75,6 @@ export interface Stopped {
   readonly text: string;
 }
 
-type DayFill = CurveFill;
-
 /** An account as its activity has made it so far, with what the entries to come need of those behind. */
 class Followed {
   state: AccountState;
@@ -84,7 +82,7 @@ class Followed {
   readonly lots: Lots;
   readonly cash: CashBook;
   /** What it held as the trading day of each began, and its fills since. */
-  readonly day: { readonly start: Map<string, Position>; fills: DayFill[] } = { start: new Map(), fills: [] };
+  readonly day: { readonly start: Map<string, Position>; fills: CurveFill[] } = { start: new Map(), fills: [] };
   readonly finished = new Map<string, Working>();
   private readonly terms: AccountTerms;
   private readonly desk: Pick<Desk, 'instrument'>;
@@ -164,7 +162,7 @@ interface SavedFollowed {
   readonly trips: SavedTrips;
   readonly lots: SavedLots;
   readonly cash: SavedCash;
-  readonly day: { readonly start: readonly (readonly [string, Position])[]; readonly fills: readonly DayFill[] };
+  readonly day: { readonly start: readonly (readonly [string, Position])[]; readonly fills: readonly CurveFill[] };
   readonly finished: readonly Omit<Working, 'claims'>[];
 }
 
@@ -211,10 +209,6 @@ export class Past {
   constructor(desk: Past['desk'], store: PastStore) {
     this.desk = desk;
     this.store = store;
-  }
-
-  all(): string[] {
-    return [...this.desk.accounts.keys()];
   }
 
   /** An account as it is now, and its day. */

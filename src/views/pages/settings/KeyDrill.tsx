@@ -62,7 +62,7 @@ function Practice({
       <p className="text-[16px]">
         <b>{drill.asked.phrase}</b>
       </p>
-      <p className="min-h-[18px] text-quiet">{asked ? readingWords(asked) : ''}</p>
+      <p className="min-h-[18px] text-quiet">{asked ? readingWords(asked) : 'it depends on more than this book'}</p>
       <div className="flex gap-4" role="img" aria-label={`The book of ${instrument.id}, from a tape`}>
         <Side words="bid" of={book.bids} instrument={instrument} />
         <Side words="ask" of={book.asks} instrument={instrument} />
