@@ -122,6 +122,7 @@ export class Ledger {
     }
     for (const [account, state] of this.accounts) if (edited.has(account) || !rulesAreTrue(state)) state.risk = { ...state.risk, broken: true };
     await this.tables.follow();
+    this.tables.readNames([...this.accounts.keys()]);
   }
 
   private foldRow(row: LogRow, past: Map<string, Working>, written: boolean): void {
@@ -170,7 +171,7 @@ export class Ledger {
     await this.snapping;
     await this.snapshot();
     await this.tables.follow().catch(() => undefined);
-    this.tables.stop();
+    await this.tables.stop();
   }
 }
 

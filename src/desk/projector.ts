@@ -7,6 +7,8 @@ import type { AskedRow, DeskStore, FillQuery, FillRow, OrderQuery, OrderRow } fr
 /** Tables follow the log after this long at most, in machine time, or when they are asked. */
 const FOLLOW_MS = 200;
 const MOST_WAITING = 1000;
+/** Client order ids of before are read in pieces, beside what the desk does. */
+const NAMES_AT_ONCE = 500;
 
 type StoredWorking = Omit<Working, 'claims'>;
 
@@ -37,8 +39,11 @@ export class Projector {
   private orders = new Map<string, Working>();
   private fills: FillRow[] = [];
   private readonly asked = new Map<string, AskedRow>();
-  /** Client order ids that may have been used. */
+  /** Client order ids that may have been used: all of them, once what was used before the start has been read. */
   private readonly names = new NameFilter();
+  private namesKnown = false;
+  private readingNames: Promise<void> = Promise.resolve();
+  private stopped = false;
   private upTo = 0;
   private hash = '';
   private written = 0;
@@ -58,8 +63,22 @@ export class Projector {
     if (!same) await this.store.clearTables();
     this.written = same ? seq : 0;
     this.upTo = this.written;
-    for (const { account, clientOrderId } of await this.store.allAsked()) this.names.add(key(account, clientOrderId));
     return this.written;
+  }
+
+  /** Reads the client order ids of before. Until they are known, and where they can't be read, the store is asked about each. */
+  readNames(accounts: readonly string[]): void {
+    this.readingNames = this.addNames(accounts).catch(() => undefined);
+  }
+
+  private async addNames(accounts: readonly string[]): Promise<void> {
+    for (const account of accounts) {
+      for (let names = ['']; names.length > 0 && !this.stopped;) {
+        names = await this.store.askedAfter(account, names.at(-1) as string, NAMES_AT_ONCE);
+        for (const name of names) this.names.add(key(account, name));
+      }
+    }
+    this.namesKnown = !this.stopped;
   }
 
   /** An entry was folded and changed this. */
@@ -89,8 +108,10 @@ export class Projector {
     this.timer ??= setTimeout(() => void this.follow().catch(() => undefined), within);
   }
 
-  stop(): void {
+  async stop(): Promise<void> {
+    this.stopped = true;
     if (this.timer) clearTimeout(this.timer);
+    await this.readingNames;
   }
 
   /** Up to which entry the tables are written. */
@@ -128,7 +149,7 @@ export class Projector {
   }
 
   async askedFor(account: string, clientOrderId: string): Promise<{ orderId: string; asked: Asked } | null> {
-    if (!this.names.maybeHas(key(account, clientOrderId))) return null;
+    if (this.namesKnown && !this.names.maybeHas(key(account, clientOrderId))) return null;
     const row = this.asked.get(key(account, clientOrderId)) ?? (await this.store.asked(account, clientOrderId));
     return row && { orderId: row.orderId, asked: { clientOrderId, content: row.content } };
   }

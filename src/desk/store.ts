@@ -109,6 +109,6 @@ export interface DeskStore {
   orders(query: OrderQuery): Promise<OrderRow[]>;
   fills(query: FillQuery): Promise<FillRow[]>;
   asked(account: string, clientOrderId: string): Promise<AskedRow | null>;
-  /** Every client order id that was used. */
-  allAsked(): Promise<Pick<AskedRow, 'account' | 'clientOrderId'>[]>;
+  /** Client order ids used in an account: the next ones after a given one, in an order of the store's own. The empty text begins. */
+  askedAfter(account: string, clientOrderId: string, limit: number): Promise<string[]>;
 }

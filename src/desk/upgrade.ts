@@ -4,7 +4,7 @@ import { ENTRY_VERSION } from './journal.ts';
 import type { LogRow } from './store.ts';
 
 /** The form of the snapshots that are written now. One of an older form is passed over: the log has all that is in it. */
-export const SNAPSHOT_VERSION = 7;
+export const SNAPSHOT_VERSION = 8;
 
 type Loose = Record<string, unknown>;
 

@@ -9,5 +9,9 @@ const root = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
 const port = Number(process.env['PORT'] || 4310);
 process.env['PORT'] = String(port + 1);
 const server = await dev({ root, server: { host: process.env['HOST'] || '127.0.0.1', port } });
-await start((_request, response) => response.writeHead(404).end(), root, loadThreads(import.meta.url));
+await start(
+  Promise.resolve((_request, response) => response.writeHead(404).end()),
+  root,
+  loadThreads(import.meta.url),
+);
 process.stdout.write(`The pages are at http://${server.address.address}:${server.address.port}\n`);

@@ -1,4 +1,4 @@
-import type { RequestListener } from 'node:http';
+import type { RequestListener, Server } from 'node:http';
 import { destination, pino } from 'pino';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { ACCOUNTS, TAPE_ACCOUNTS, USERS } from '../../demo/accounts.ts';
@@ -15,7 +15,7 @@ import { writePast } from '../desk/journal.ts';
 import { LogBroken } from '../desk/ledger.ts';
 import { Past } from '../desk/review/past.ts';
 import { Review } from '../desk/review/review.ts';
-import { setRunning } from '../desk/running.ts';
+import { setRunning, type Running } from '../desk/running.ts';
 import { StoreUnusable, openDatabase } from '../store/database.ts';
 import { AccessStore } from '../store/desk/access-store.ts';
 import { DeskStore } from '../store/desk/desk-store.ts';
@@ -40,10 +40,10 @@ const STOP_WITHIN_MS = 4500;
 const REST_AFTER_MS = 250;
 const log = pino({ level: process.env['KAVIX_LOG'] || 'warn' }, destination({ dest: 2, sync: true }));
 
-/** Builds and wires everything, then serves. `handler` is the pages' own. */
-export async function start(handler: RequestListener, root: string, threads: Threads): Promise<void> {
+/** Builds and wires everything, then serves. `pages` answer what is asked; they load while the rest begins. */
+export async function start(pages: Promise<RequestListener>, root: string, threads: Threads): Promise<void> {
   try {
-    await serve(handler, readSettings(process.env, root), threads);
+    await serve(pages, readSettings(process.env, root), threads);
   } catch (error) {
     const known = [SettingUnusable, StoreUnusable, VenueUnable, PortUnusable, LogBroken].some((kind) => error instanceof kind);
     process.stderr.write(`${known ? (error as Error).message : `Kavix could not start: ${(error as Error).stack ?? String(error)}`}\n`);
@@ -51,20 +51,49 @@ export async function start(handler: RequestListener, root: string, threads: Thr
   }
 }
 
-async function serve(handler: RequestListener, settings: Settings, threads: Threads): Promise<void> {
+async function serve(pages: Promise<RequestListener>, settings: Settings, threads: Threads): Promise<void> {
   const unlock = lockFolder(settings.dataFolder);
   process.on('exit', unlock);
-  const server = makeServer(handler);
-  const port = await listen(server, settings.host, settings.port);
-  const address = `http://${settings.host}:${port}`;
-  const loadAhead = (paths: readonly string[]): Promise<void> =>
-    warm(address, paths).catch((error: Error) => log.info(`not all was loaded ahead: ${error.message}`));
-  const warmed = loadAhead(FIRST_PATHS);
-  const database = await openDatabase(settings.dataFolder, 'desk.sqlite', DESK_MIGRATIONS);
-  const tables = await openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL');
+  const [world, { server, address }] = await Promise.all([openWorld(settings, threads), openDoor(pages, settings)]);
+
+  const stop = async (): Promise<void> => {
+    setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
+    setRunning(null);
+    server.close();
+    server.closeAllConnections();
+    await world.close();
+    process.exit(0);
+  };
+  process.once('SIGINT', () => void stop());
+  process.once('SIGTERM', () => void stop());
+
+  setRunning(world.running);
+  process.stdout.write(`Kavix is ready at ${address}\n`);
+  await new Promise((resolve) => setTimeout(resolve, REST_AFTER_MS));
+  await loadAhead(address, OTHER_PATHS);
+}
+
+const loadAhead = (address: string, paths: readonly string[]): Promise<void> =>
+  warm(address, paths).catch((error: Error) => log.info(`not all was loaded ahead: ${error.message}`));
+
+/** The HTTP server, with what a first order needs loaded. */
+async function openDoor(pages: Promise<RequestListener>, { host, port }: Settings): Promise<{ server: Server; address: string }> {
+  const server = makeServer(await pages);
+  const address = `http://${host}:${await listen(server, host, port)}`;
+  await loadAhead(address, FIRST_PATHS);
+  return { server, address };
+}
+
+/** Stores, venue, prices and desk, and all that stands on them. */
+async function openWorld(settings: Settings, threads: Threads): Promise<{ running: Running; close(): Promise<void> }> {
+  const opening = Promise.all([
+    openDatabase(settings.dataFolder, 'desk.sqlite', DESK_MIGRATIONS),
+    openDatabase(settings.dataFolder, 'tables.sqlite', TABLE_MIGRATIONS, 'NORMAL'),
+  ]);
+  const demo = demoWorld(settings.seed);
+  const [database, tables] = await opening;
   const store = new DeskStore<OrderState>(database, tables);
   const [newest] = await store.readAfter((await store.last()).seq - 1, 1);
-  const demo = demoWorld(settings.seed);
   const past = settings.past && !newest ? demoPast(demo, settings.seed, ACCOUNTS, new Set(FIXED_INSTRUMENTS.map(({ id }) => id)), USERS[0].name) : null;
   const onUnable = (message: string): void => {
     log.fatal(message);
@@ -102,13 +131,8 @@ async function serve(handler: RequestListener, settings: Settings, threads: Thre
   const activity = new Past(desk, new PastStore(tables));
   const review = new Review(desk, activity, new ReviewStore(database));
   review.open();
-  await warmed;
 
-  const stop = async (): Promise<void> => {
-    setTimeout(() => process.exit(0), STOP_WITHIN_MS).unref();
-    setRunning(null);
-    server.close();
-    server.closeAllConnections();
+  const close = async (): Promise<void> => {
     await finding.settled();
     await baskets.settled();
     review.stop();
@@ -118,13 +142,6 @@ async function serve(handler: RequestListener, settings: Settings, threads: Thre
     await prices.stop();
     await venue.stop();
     await Promise.all([database.close(), tables.close()]);
-    process.exit(0);
   };
-  process.once('SIGINT', () => void stop());
-  process.once('SIGTERM', () => void stop());
-
-  setRunning({ desk, access, saved, consents, finding, baskets, review, past: activity });
-  process.stdout.write(`Kavix is ready at ${address}\n`);
-  await new Promise((resolve) => setTimeout(resolve, REST_AFTER_MS));
-  await loadAhead(OTHER_PATHS);
+  return { running: { desk, access, saved, consents, finding, baskets, review, past: activity }, close };
 }

@@ -10,12 +10,15 @@ import {
   isLooser,
   isTighter,
   minutesCovered,
+  newRiskState,
   nextBound,
   readRules,
   rulesText,
+  takenWithin,
   tighterOf,
   windowAt,
   withRule,
+  withTaken,
   type RiskRules,
   type RuleName,
   type RulesText,
@@ -155,5 +158,31 @@ describe('the record of changes', () => {
     expect(isIntact(record.map((one, i) => (i === 1 ? { ...one, new: 'refuse' } : one)))).to.equal(false);
     expect(isIntact([...record.slice(0, 1), ...record.slice(2)])).to.equal(false);
     expect(isIntact([record[1], record[0], record[2]].flatMap((one) => one ?? []))).to.equal(false);
+  });
+});
+
+describe('opening orders within a minute', () => {
+  it('are those in (t − 60 s, t], however many came before', () => {
+    const steps = fc.array(fc.oneof(fc.constant(0), fc.integer({ min: 0, max: 900 }), fc.integer({ min: 59_990, max: 60_010 })), { maxLength: 400 });
+    fc.assert(
+      fc.property(steps, fc.integer({ min: 0, max: 61_000 }), (gaps, later) => {
+        let time = 0;
+        let state = newRiskState();
+        const taken: number[] = [];
+        for (const gap of gaps) {
+          time += gap;
+          state = withTaken(state, time);
+          taken.push(time);
+        }
+        const at = time + later;
+        expect(takenWithin(state, at)).to.equal(taken.filter((one) => one > at - 60_000 && one <= at).length);
+      }),
+    );
+  });
+
+  it('keeps no more of them than a minute and a handful', () => {
+    let state = newRiskState();
+    for (let time = 0; time < 600_000; time += 100) state = withTaken(state, time);
+    expect(state.taken.earlier.length + state.taken.latest.length).to.be.within(600, 664);
   });
 });

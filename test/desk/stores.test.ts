@@ -123,6 +123,16 @@ for (const [name, open] of KINDS)
       expect(await store.fills({ accounts: ['OTHER'], orderIds: ['MAIN-1'], limit: Infinity })).to.deep.equal([]);
     });
 
+    it('pages the client order ids of an account, each once', async () => {
+      const named = ['b', 'a-10', "it's", 'a-9', 'Ä', 'a'];
+      const asked = named.map((clientOrderId, i) => ({ account: i === 3 ? 'OTHER' : 'MAIN', clientOrderId, orderId: `MAIN-${i}`, content: 'x' }));
+      await store.project({ upTo: 3, hash: 'h', orders: [], fills: [], asked });
+      const paged: string[] = [];
+      for (let names = ['']; names.length > 0; paged.push(...names)) names = await store.askedAfter('MAIN', names.at(-1) as string, 2);
+      expect(paged.sort()).to.deep.equal(named.filter((name) => name !== 'a-9').sort());
+      expect(await store.askedAfter('OTHER', '', 9)).to.deep.equal(['a-9']);
+    });
+
     it('keeps one snapshot an account, the newest', async () => {
       await store.saveSnapshot({ account: 'MAIN', seq: 4, version: 2, state: '{}' });
       await store.saveSnapshot({ account: 'MAIN', seq: 9, version: 2, state: '{"x":1}' });

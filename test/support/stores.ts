@@ -145,8 +145,10 @@ export class MemoryDeskStore implements DeskStore {
     return Promise.resolve(pageOf(mine, query));
   }
 
-  allAsked(): Promise<AskedRow[]> {
-    return Promise.resolve([...this.askedRows.values()]);
+  askedAfter(account: string, clientOrderId: string, limit: number): Promise<string[]> {
+    const mine = [...this.askedRows.values()].filter((row) => row.account === account).map((row) => row.clientOrderId);
+    const after = mine.filter((name) => name > clientOrderId).sort((a, b) => (a < b ? -1 : 1));
+    return Promise.resolve(after.slice(0, limit));
   }
 
   asked(account: string, clientOrderId: string): Promise<AskedRow | null> {

@@ -576,8 +576,7 @@ export interface SavedAccount {
   readonly plans: readonly RunningPlan[];
   readonly links: readonly PendingLink[];
   readonly cash: readonly KnownCash[];
-  /** Left out of what was saved before there were any. */
-  readonly applications?: readonly KnownApplication[];
+  readonly applications: readonly KnownApplication[];
   readonly risk: RiskState;
   readonly firstRisks: readonly (readonly [instrument: string, risk: Money])[];
   readonly cutOffSince: number | null;
@@ -609,7 +608,7 @@ export function loadAccount(terms: AccountTerms, saved: SavedAccount, instrument
   for (const plan of saved.plans) keepPlan(state, plan);
   for (const link of saved.links) state.links.set(link.group.id, link);
   for (const one of saved.cash) state.cash.set(one.request.id, one);
-  for (const one of saved.applications ?? []) state.applications.set(one.application.id, one);
+  for (const one of saved.applications) state.applications.set(one.application.id, one);
   state.risk = saved.risk;
   for (const [instrument, risk] of saved.firstRisks) state.firstRisks.set(instrument, risk);
   state.cutOffSince = saved.cutOffSince;

@@ -3,6 +3,7 @@ import type { Day } from '../market/index.ts';
 import { NO_MONEY, plus, type Money } from '../number/index.ts';
 import { sha256 } from '../sha256.ts';
 import { canonical } from '../canonical.ts';
+import { NONE_TAKEN, countTaken, withOneTaken, type Taken } from './taken.ts';
 import { NO_RULES, type BlockingRule, type LossAct, type RiskRules, type RuleName } from './rules.ts';
 
 /** What no opening order passes until its time. */
@@ -57,7 +58,7 @@ export interface RiskState {
   /** What the round trips that are open have made so far, less fees, by instrument. */
   readonly trips: Readonly<Record<string, Money>>;
   /** When opening orders were taken, of the last minute. */
-  readonly taken: readonly number[];
+  readonly taken: Taken;
   /** When a close of the close-out was last refused, by instrument. */
   readonly refused: Readonly<Record<string, number>>;
   readonly changes: readonly RuleChange[];
@@ -75,24 +76,17 @@ export const newRiskState = (rules: RiskRules = NO_RULES): RiskState => ({
   used: {},
   losing: 0,
   trips: {},
-  taken: [],
+  taken: NONE_TAKEN,
   refused: {},
   changes: [],
   broken: false,
 });
 
-const MINUTE_MS = 60_000;
-
 /** An opening order was taken. */
-export function withTaken(risk: RiskState, time: number): RiskState {
-  const { taken } = risk;
-  // They rise: while the oldest still counts all do.
-  const counting = (taken[0] ?? time) > time - MINUTE_MS ? taken : taken.filter((at) => at > time - MINUTE_MS);
-  return { ...risk, taken: [...counting, time] };
-}
+export const withTaken = (risk: RiskState, time: number): RiskState => ({ ...risk, taken: withOneTaken(risk.taken, time) });
 
 /** How many opening orders were taken in the minute up to a time. */
-export const takenWithin = ({ taken }: RiskState, time: number): number => taken.filter((at) => at > time - MINUTE_MS).length;
+export const takenWithin = ({ taken }: RiskState, time: number): number => countTaken(taken, time);
 
 export interface CountedFill {
   readonly instrument: string;

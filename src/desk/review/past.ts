@@ -13,7 +13,8 @@ import { SerialQueue } from '../queue.ts';
 
 /** The form of what is kept. What is of another one is made anew from the log. */
 const PAST_VERSION = 1;
-const ENTRIES_AT_ONCE = 2000;
+const ENTRIES_AT_ONCE = 400;
+const ROWS_AT_ONCE = 1000;
 /** How far the rows go is written down after so many entries; a start goes through those since again. */
 const ENTRIES_A_MARK = 2000;
 /** Orders that are over and are still remembered, for what may come late. */
@@ -317,7 +318,7 @@ export class Past {
       const entries = await this.desk.entriesAfter(this.upTo, ENTRIES_AT_ONCE);
       for (const entry of entries) await this.take(entry);
       more = entries.length === ENTRIES_AT_ONCE;
-      if (this.rows.length > 0) await this.write(this.upTo - this.markedAt >= ENTRIES_A_MARK);
+      if (this.rows.length >= (more ? ROWS_AT_ONCE : 1)) await this.write(this.upTo - this.markedAt >= ENTRIES_A_MARK);
     }
   }
 

@@ -225,8 +225,10 @@ export class DeskStore<State extends string> {
     return row ?? null;
   }
 
-  allAsked(): Promise<Pick<StoredAsked, 'account' | 'clientOrderId'>[]> {
-    return this.rows(this.askedTable.findAll({ attributes: ['account', 'clientOrderId'], raw: true }));
+  async askedAfter(account: string, clientOrderId: string, limit: number): Promise<string[]> {
+    const where = { account, clientOrderId: { [Op.gt]: clientOrderId } };
+    const found = this.askedTable.findAll({ attributes: ['clientOrderId'], where, order: ['clientOrderId'], limit, raw: true });
+    return (await this.rows<Pick<StoredAsked, 'clientOrderId'>>(found)).map((row) => row.clientOrderId);
   }
 
   private async page<T>(table: ModelStatic<Model>, where: WhereOptions[], { after, limit }: Page): Promise<T[]> {
