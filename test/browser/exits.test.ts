@@ -26,11 +26,12 @@ interface Risk {
 describe('exits and rules under the hands', function () {
   this.timeout(120_000);
   let driver: WebDriver;
+  let restart: () => Promise<Client>;
   let leave: () => Promise<void>;
   let page: DeskPage;
   let api: Client;
   before(async () => {
-    ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
+    ({ api, driver, page, restart, leave } = await takeSeat(TAPE, '09:00:01.000'));
   });
   after(() => leave());
   const plans = async (): Promise<Plan[]> => ((await api.get('/api/running-plans')).body as { items: Plan[] }).items;
@@ -259,5 +260,21 @@ describe('exits and rules under the hands', function () {
     await page.menu('Chart room');
     await page.until(`return document.documentElement.dataset.theme === 'day'`);
     expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('find it all holding after the program starts again: the plate, the lock, and no way to open', async () => {
+    api = await restart();
+    await page.until(`return !document.querySelector('[data-testid="band"]')?.textContent.includes('This screen lost Kavix')`);
+    await page.until(`return document.querySelector('[data-testid="limit-reached"]')?.textContent.includes('no opening until')`);
+    const { lockedUntil, blocked } = await risk();
+    expect([lockedUntil !== null, blocked.map(({ rule }) => rule)]).to.deep.equal([true, ['dayLossLimit']]);
+    await page.openPage('Risk');
+    await page.until(`return document.querySelector('[data-page="risk"]')?.textContent.includes('Locked until')`);
+    await typeOver('Day loss limit, net of fees', '9000');
+    await press('set these rules');
+    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('is locked until')`);
+    const order = { account: 'MAIN', instrument: 'BRINE.HALM', side: 'buy', type: 'limit', quantity: '1', limitPrice: '20.00' };
+    const refused = await api.post('/api/orders', { ...order, clientOrderId: 'after' });
+    expect([refused.status, (refused.body as { rule: string }).rule]).to.deep.equal([422, 'dayLossLimit']);
   });
 });
