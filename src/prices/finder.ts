@@ -16,6 +16,7 @@ import {
   type CompiledCondition,
   type ConditionScene,
   type EventMemory,
+  type ScanMemory,
   type OwnThings,
   type WatchMemory,
 } from '../core/scan/index.ts';
@@ -64,7 +65,7 @@ export class Finder {
   private readonly upTo = new Map<string, number>();
   private readonly days = new Map<string, number>();
   private watching = new Map<string, Watching>();
-  private readonly kept = new Map<string, EventMemory>();
+  private readonly kept = new Map<string, ScanMemory>();
   private readonly compiled = new Map<string, CompiledCondition>();
   private number = 0;
   private turn: Promise<unknown> = Promise.resolve();
@@ -156,9 +157,9 @@ export class Finder {
     ids: readonly string[],
   ): Promise<PricesCalls['scan']['answer']> {
     await this.bring(ids, ...made.map(({ condition }) => condition));
-    let memory: EventMemory | null = null;
+    let memory: ScanMemory | null = null;
     if (kept !== null) {
-      memory = this.kept.get(kept) ?? new Map();
+      memory = this.kept.get(kept) ?? made.map(() => new Map());
       this.kept.set(kept, memory);
     }
     const places = universe.flatMap((id) => this.columns.place.get(id) ?? []);

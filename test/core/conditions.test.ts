@@ -291,6 +291,35 @@ describe('a scan', () => {
     expect(runScan(lines, 'any', columns, [0, 1, 2], NOTHING_OWN, null).items.map(({ instrument }) => instrument)).to.deep.equal(['GANET.HALM', 'KELPA.HALM']);
   });
 
+  it('remembers for each of its lines apart what an event without bars saw before', () => {
+    const columns = new MarketColumns(INSTRUMENTS);
+    const lines = ['last rises above 40', 'last rises above 50'].map((phrase) => ({ condition: compiled(phrase), on: true }));
+    const memory = lines.map(() => new Map());
+    const alone = (price: number): number[] => {
+      look(columns, listing(INSTRUMENTS[0] as Instrument, [{ at: OPEN, of: 0, price, quantity: 5 }]));
+      return runScan(lines, 'any', columns, [0], NOTHING_OWN, memory).lines.map((line) => line.alone);
+    };
+    expect([3900, 4500, 4500, 5500, 3900, 5500].map(alone)).to.deep.equal([
+      [0, 0],
+      [1, 0],
+      [0, 0],
+      [0, 1],
+      [0, 0],
+      [1, 1],
+    ]);
+  });
+
+  it('lists what passes by ticker, then venue, whatever order the universe comes in', () => {
+    const columns = new MarketColumns(INSTRUMENTS);
+    INSTRUMENTS.forEach((instrument, i) => look(columns, listing(instrument, [{ at: OPEN, of: i, price: 4100, quantity: 5 }])));
+    const places = INSTRUMENTS.map((_, i) => i);
+    const found = (of: readonly number[]): string[] =>
+      runScan([{ condition: compiled('volume >= 5'), on: true }], 'all', columns, of, NOTHING_OWN, null).items.map(({ instrument }) => instrument);
+    const expected = [...INSTRUMENTS].sort((a, b) => (a.ticker === b.ticker ? (a.venue < b.venue ? -1 : 1) : a.ticker < b.ticker ? -1 : 1)).map(({ id }) => id);
+    expect(found(places)).to.deep.equal(expected);
+    expect(found([...places].reverse())).to.deep.equal(expected);
+  });
+
   it('names what nearly passes: comparisons a twentieth too early, denials a twentieth too late, equality never', () => {
     const columns = new MarketColumns(INSTRUMENTS);
     [4100, 9999, 1000].forEach((price, i) =>

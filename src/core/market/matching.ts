@@ -153,7 +153,18 @@ export class MatchingBook {
 
   /** A new order, or a changed one that comes anew. */
   submit(order: BookOrder): Iterable<BookEvent> {
-    return this.enter(restingOf(order, ++this.arrivals, this.aheadAtArrival(order)));
+    const resting = restingOf(order, ++this.arrivals, this.aheadAtArrival(order));
+    if (!this.onlyRests(order)) return this.enter(resting);
+    this.rest(resting);
+    return NOTHING;
+  }
+
+  /** Whether an order will do nothing on arrival but wait. */
+  private onlyRests({ side, limit, timeInForce }: BookOrder): boolean {
+    if (timeInForce === 'ioc' || timeInForce === 'fok') return false;
+    if (this.state !== 'open') return true;
+    const first = this.best(opposite(side));
+    return first === null || !this.reaches(side, limit, first);
   }
 
   /** A stop that waits from now on; one that trails begins at the present price of what it watches, unless it brings its best. */

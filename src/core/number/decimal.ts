@@ -74,6 +74,9 @@ export function divideHalfUp(numerator: bigint, denominator: bigint): bigint {
 
 /** A number as decimal text: 10 significant digits or as many as wanted, never with an exponent. */
 export function decimalText(value: number, digits = 10): string {
+  const shortest = String(value);
+  // As many characters as digits have no more digits than that.
+  if (shortest.length <= digits && !shortest.includes('e')) return shortest;
   const rounded = Number(value.toPrecision(digits));
   if (rounded === 0) return '0';
   const size = Math.abs(rounded);

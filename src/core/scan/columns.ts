@@ -51,6 +51,10 @@ export interface OwnThings {
 
 export const NOTHING_OWN: OwnThings = { held: new Set(), withOrders: new Set(), lists: new Map() };
 
+const byText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
+const byListing = ({ instrument: a }: { instrument: Instrument }, { instrument: b }: { instrument: Instrument }): number =>
+  byText(a.ticker, b.ticker) || byText(a.venue, b.venue);
+
 /** A universe in columns: one place an instrument. Conditions are evaluated over it. */
 export class MarketColumns {
   /** Market time of what is known. */
@@ -60,17 +64,24 @@ export class MarketColumns {
   readonly state: MarketState[];
   readonly settlements: (readonly SettledDay[])[];
   readonly optionable: ReadonlySet<string>;
-  private readonly numbers: Readonly<Record<QuoteColumn, Float64Array>>;
+  /** The columns, in the order of their names. */
+  readonly numbers: readonly Float64Array[];
   private readonly series: Map<Interval, BarSeries>[];
+  /** Places by ticker, then venue. */
+  private readonly listed: Uint32Array;
+  /** Where each place stands in that. */
+  private readonly rank: Uint32Array;
 
   constructor(instruments: readonly Instrument[]) {
     this.instruments = instruments;
     instruments.forEach((instrument, i) => this.place.set(instrument.id, i));
-    const column = (): Float64Array => new Float64Array(instruments.length).fill(NaN);
-    this.numbers = Object.fromEntries(QUOTE_COLUMNS.map((name) => [name, column()])) as Record<QuoteColumn, Float64Array>;
+    this.numbers = QUOTE_COLUMNS.map(() => new Float64Array(instruments.length).fill(NaN));
     this.state = instruments.map(() => 'pre-open');
     this.settlements = instruments.map(() => []);
     this.series = instruments.map(() => new Map<Interval, BarSeries>());
+    this.listed = Uint32Array.from(instruments.map((instrument, i) => ({ instrument, i })).sort(byListing), ({ i }) => i);
+    this.rank = new Uint32Array(instruments.length);
+    this.listed.forEach((i, at) => (this.rank[i] = at));
     this.optionable = new Set(instruments.flatMap(({ kind, underlying }) => (kind === 'option' && underlying !== null ? [underlying] : [])));
     instruments.forEach(({ fundamentals }, i) => {
       if (!fundamentals) return;
@@ -81,7 +92,17 @@ export class MarketColumns {
   }
 
   column(name: QuoteColumn): Float64Array {
-    return this.numbers[name];
+    return this.numbers[QUOTE_COLUMNS.indexOf(name)] as Float64Array;
+  }
+
+  /** Places by ticker, then venue. */
+  inOrder(places: readonly number[]): number[] {
+    const ranks = new Uint32Array(places.length);
+    for (let k = 0; k < ranks.length; k++) ranks[k] = this.rank[places[k] as number] as number;
+    ranks.sort();
+    const ordered: number[] = [];
+    for (const rank of ranks) ordered.push(this.listed[rank] as number);
+    return ordered;
   }
 
   venue(i: number): VenueId {
@@ -123,7 +144,7 @@ export class MarketColumns {
     const price = 10 ** priceDecimals;
     const quantity = 10 ** quantityDecimals;
     const set = (name: QuoteColumn, value: number | null, unit: number): void => {
-      this.numbers[name][i] = value === null ? NaN : value / unit;
+      this.column(name)[i] = value === null ? NaN : value / unit;
     };
     set('last', quote.lastEver, price);
     set('lastToday', quote.last, price);

@@ -14,7 +14,7 @@ import {
   type Read,
   type Value,
 } from '../language/index.ts';
-import { type MarketColumns, type OwnThings, type QuoteColumn } from './columns.ts';
+import { QUOTE_COLUMNS, type MarketColumns, type OwnThings, type QuoteColumn } from './columns.ts';
 import { checkTypes, intervalOf, leavesOf, namedInterval, studyLine } from './types.ts';
 
 /** Kleene's three values in an order in which *and* is the least and *or* the greatest of them. */
@@ -322,7 +322,7 @@ class Compiler {
       case 'ticks':
         return { exact: true, get: ({ columns }, i) => exactly(given * tickOf(columns, i)) };
       case 'spreads':
-        return { exact: true, get: ({ columns }, i) => exactly(given * (read(columns, 'ask', i) - read(columns, 'bid', i))) };
+        return { exact: true, get: ({ columns }, i) => exactly(given * (CELLS.ask(columns, i) - CELLS.bid(columns, i))) };
       case null: {
         const decimals = value.text.split('.')[1]?.length ?? 0;
         // Finer than what is exact: as near as a double comes to it, between the whole numbers that it lies between.
@@ -358,7 +358,7 @@ class Compiler {
         exact: true,
         get: (scope, i, cursor) => {
           const at = place(scope, i);
-          if (!cursor) return exactly(read(scope.columns, 'last', at));
+          if (!cursor) return exactly(CELLS.last(scope.columns, at));
           const series = scope.columns.bars(at, cursor.interval);
           return series ? exactly(series.close[indexIn(series, cursor.interval, cursor)] ?? NaN) : NaN;
         },
@@ -426,7 +426,7 @@ class Compiler {
           const at = place({ columns, ...rest }, i);
           const series = columns.bars(at, '1m');
           const index = series?.closedBy(columns.now - count * 60_000) ?? -1;
-          return index < 0 ? NaN : percentOf(read(columns, 'last', at), series?.close[index] as number);
+          return index < 0 ? NaN : percentOf(CELLS.last(columns, at), series?.close[index] as number);
         },
       };
     }
@@ -434,7 +434,7 @@ class Compiler {
       exact: false,
       get: (scope, i) => {
         const at = place(scope, i);
-        return at < 0 ? NaN : percentOf(read(scope.columns, 'last', at), settledBack(scope.columns, at, count, unit));
+        return at < 0 ? NaN : percentOf(CELLS.last(scope.columns, at), settledBack(scope.columns, at, count, unit));
       },
     };
   }
@@ -483,7 +483,11 @@ const shifted = (text: string, places: number): string => {
   return `${whole}${fraction.slice(0, places).padEnd(places, '0')}.${fraction.slice(places)}`;
 };
 
-const read = (columns: MarketColumns, name: QuoteColumn, i: number): number => (i < 0 ? NaN : (columns.column(name)[i] as number));
+type Cell = (columns: MarketColumns, i: number) => number;
+/** What a column has of an instrument, by the column's name: where it lies among them is found once. */
+const CELLS = Object.fromEntries(
+  QUOTE_COLUMNS.map((name, at): [string, Cell] => [name, (columns, i) => (i < 0 ? NaN : ((columns.numbers[at] as Float64Array)[i] as number))]),
+) as Record<QuoteColumn, Cell>;
 
 const percentOf = (now: number, then: number): number => ((now - then) / then) * 100;
 
@@ -491,9 +495,9 @@ const percentOf = (now: number, then: number): number => ((now - then) / then) *
 function quoteField(name: string): { exact: boolean; get: (columns: MarketColumns, i: number) => number } {
   const exact = (get: (columns: MarketColumns, i: number) => number): { exact: boolean; get: typeof get } => ({ exact: true, get });
   const inexact = (get: (columns: MarketColumns, i: number) => number): { exact: boolean; get: typeof get } => ({ exact: false, get });
-  const of = (column: QuoteColumn) => (columns: MarketColumns, i: number) => read(columns, column, i);
-  const mid = (columns: MarketColumns, i: number): number => (exactly(read(columns, 'bid', i)) + exactly(read(columns, 'ask', i))) / 2 / EXACT;
-  const less = (a: QuoteColumn, b: QuoteColumn) => (columns: MarketColumns, i: number) => (exactly(read(columns, a, i)) - exactly(read(columns, b, i))) / EXACT;
+  const mid = (columns: MarketColumns, i: number): number => (exactly(CELLS.bid(columns, i)) + exactly(CELLS.ask(columns, i))) / 2 / EXACT;
+  const less = (a: QuoteColumn, b: QuoteColumn) => (columns: MarketColumns, i: number) =>
+    (exactly(CELLS[a](columns, i)) - exactly(CELLS[b](columns, i))) / EXACT;
   switch (name) {
     case 'last':
     case 'bid':
@@ -502,52 +506,52 @@ function quoteField(name: string): { exact: boolean; get: (columns: MarketColumn
     case 'high':
     case 'low':
     case 'volume':
-      return exact(of(name));
+      return exact(CELLS[name]);
     case 'mid':
       return exact(mid);
     case 'spread':
       return exact(less('ask', 'bid'));
     case 'mark':
       return exact((columns, i) => {
-        const last = read(columns, 'lastToday', i);
+        const last = CELLS.lastToday(columns, i);
         if (!Number.isNaN(last)) return last;
         const middle = mid(columns, i);
-        return Number.isNaN(middle) ? read(columns, 'previousClose', i) : middle;
+        return Number.isNaN(middle) ? CELLS.previousClose(columns, i) : middle;
       });
     case 'vwap':
-      return inexact((columns, i) => read(columns, 'turnover', i) / (read(columns, 'dayVolume', i) * multiplierOf(columns, i)));
+      return inexact((columns, i) => CELLS.turnover(columns, i) / (CELLS.dayVolume(columns, i) * multiplierOf(columns, i)));
     case 'turnover':
-      return inexact(of('turnover'));
+      return inexact(CELLS.turnover);
     case 'range':
       return exact(less('high', 'low'));
     case 'change':
       return exact(less('lastToday', 'previousClose'));
     case 'change %':
-      return inexact((columns, i) => percentOf(read(columns, 'lastToday', i), read(columns, 'previousClose', i)));
+      return inexact((columns, i) => percentOf(CELLS.lastToday(columns, i), CELLS.previousClose(columns, i)));
     case 'gap %':
-      return inexact((columns, i) => percentOf(read(columns, 'open', i), read(columns, 'previousClose', i)));
+      return inexact((columns, i) => percentOf(CELLS.open(columns, i), CELLS.previousClose(columns, i)));
     case 'previous high':
-      return exact(of('previousHigh'));
+      return exact(CELLS.previousHigh);
     case 'previous low':
-      return exact(of('previousLow'));
+      return exact(CELLS.previousLow);
     case 'previous close':
-      return exact(of('previousClose'));
+      return exact(CELLS.previousClose);
     case 'usual volume':
-      return inexact(of('usualVolume'));
+      return inexact(CELLS.usualVolume);
     case 'relative volume':
-      return inexact((columns, i) => read(columns, 'volume', i) / read(columns, 'usualVolume', i));
+      return inexact((columns, i) => CELLS.volume(columns, i) / CELLS.usualVolume(columns, i));
     case 'shares outstanding':
-      return exact(of('sharesOutstanding'));
+      return exact(CELLS.sharesOutstanding);
     case 'market value':
-      return inexact((columns, i) => read(columns, 'sharesOutstanding', i) * read(columns, 'last', i));
+      return inexact((columns, i) => CELLS.sharesOutstanding(columns, i) * CELLS.last(columns, i));
     case 'earnings per share':
-      return exact(of('earningsPerShare'));
+      return exact(CELLS.earningsPerShare);
     case 'price to earnings':
-      return inexact((columns, i) => read(columns, 'last', i) / read(columns, 'earningsPerShare', i));
+      return inexact((columns, i) => CELLS.last(columns, i) / CELLS.earningsPerShare(columns, i));
     case 'dividend per share':
-      return exact(of('dividendPerShare'));
+      return exact(CELLS.dividendPerShare);
     case 'dividend yield':
-      return inexact((columns, i) => (read(columns, 'dividendPerShare', i) / read(columns, 'last', i)) * 100);
+      return inexact((columns, i) => (CELLS.dividendPerShare(columns, i) / CELLS.last(columns, i)) * 100);
     default:
       throw new Error(`no quote has ${name}`);
   }
@@ -577,7 +581,7 @@ function tickOf(columns: MarketColumns, i: number): number {
   const instrument = columns.instruments[i];
   if (!instrument) return NaN;
   const near = ['last', 'bid', 'ask', 'previousClose'] as const;
-  const price = near.map((name) => read(columns, name, i)).find((one) => !Number.isNaN(one));
+  const price = near.map((name) => CELLS[name](columns, i)).find((one) => !Number.isNaN(one));
   if (price === undefined) return NaN;
   const unit = 10 ** instrument.priceDecimals;
   return tickAt(instrument, asPrice(Math.round(price * unit))) / unit;

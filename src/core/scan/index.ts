@@ -31,7 +31,7 @@ export {
   mayFire,
 } from './watch.ts';
 export { type Schedule, type Weekday, WEEKDAYS, nextScheduled } from './schedule.ts';
-export { type Join, type LineCount, type ScanItem, type ScanLine, type ScanOutcome, JOINS, runScan } from './scan.ts';
+export { type Join, type LineCount, type ScanItem, type ScanLine, type ScanMemory, type ScanOutcome, JOINS, runScan } from './scan.ts';
 export {
   type AlertEvent,
   type AlertKind,

@@ -1,5 +1,6 @@
-import { FALSE, TRUE, UNKNOWN, type CompiledCondition, type EventMemory, type Truth } from './compile.ts';
+import { FALSE, TRUE, UNKNOWN, type CompiledCondition, type EventMemory } from './compile.ts';
 import type { MarketColumns, OwnThings } from './columns.ts';
+import type { Instrument } from '../instrument/index.ts';
 
 export const JOINS = ['all', 'any'] as const;
 export type Join = (typeof JOINS)[number];
@@ -35,10 +36,21 @@ export interface ScanItem {
 const NEARLY = 0.05;
 const MOST_ALMOST = 100;
 
+/** What each line of a scan that is kept running remembers from one evaluation to the next. */
+export type ScanMemory = readonly EventMemory[];
+
+/** What a line says of each place of a universe, in its order. */
+interface Judged {
+  readonly line: ScanLine;
+  readonly truths: Uint8Array;
+}
+
 /**
- * Evaluates lines over a universe, all of one moment (exact rules *Finding* 1, 2).
+ * Evaluates lines over a universe, all of one moment (exact rules *Finding* 1, 2): line after line, each over the
+ * whole of it.
  *
  * @param places the universe, as places in the columns
+ * @param memory one for each line, or null where the scan is run once
  */
 export function runScan(
   lines: readonly ScanLine[],
@@ -46,55 +58,60 @@ export function runScan(
   columns: MarketColumns,
   places: readonly number[],
   own: OwnThings,
-  memory: EventMemory | null,
+  memory: ScanMemory | null,
 ): ScanOutcome {
-  const scope = { columns, own, memory };
-  const counts = lines.map(({ on }) => ({ on, alone: 0, together: 0, unknown: 0, reasons: new Map<string, number>() }));
+  const judged: Judged[] = [];
+  const counts: LineCount[] = [];
+  const above = new Uint8Array(places.length).fill(TRUE);
+  const any = new Uint8Array(places.length).fill(FALSE);
+  for (const [k, line] of lines.entries()) {
+    if (!line.on) {
+      counts.push({ on: false, alone: 0, together: 0, unknown: 0, unknownBecause: null });
+      continue;
+    }
+    const scope = { columns, own, memory: memory?.[k] ?? null };
+    const truths = new Uint8Array(places.length);
+    const reasons = new Map<string, number>();
+    let [alone, together, unknown] = [0, 0, 0];
+    for (let at = 0; at < places.length; at++) {
+      const i = places[at] as number;
+      const found = line.condition.evaluate(scope, i);
+      truths[at] = found;
+      if (found < (above[at] as number)) above[at] = found;
+      if (found > (any[at] as number)) any[at] = found;
+      if (found === TRUE) alone++;
+      if (above[at] === TRUE) together++;
+      if (found !== UNKNOWN) continue;
+      unknown++;
+      const reason = line.condition.parts.find((part) => part.value(scope, i) === null)?.because ?? 'a first look';
+      reasons.set(reason, (reasons.get(reason) ?? 0) + 1);
+    }
+    judged.push({ line, truths });
+    counts.push({ on: true, alone, together, unknown, unknownBecause: commonest(reasons) });
+  }
+  const joined = join === 'all' ? above : any;
   const passed: number[] = [];
   const nearly: number[] = [];
   const loose = { columns, own, memory: null, slack: NEARLY };
   // What a line says exactly it says loosely too: only those that failed are looked at again.
-  const failed: ScanLine[] = [];
-  const isNear = ({ condition }: ScanLine, i: number): boolean => condition.evaluate(loose, i) === TRUE;
-  const isAlmost = (i: number): boolean => (join === 'all' ? failed.every((line) => isNear(line, i)) : failed.some((line) => isNear(line, i)));
-  const enabled = lines.some(({ on }) => on);
-  for (const i of places) {
-    let above: Truth = TRUE;
-    let any: Truth = FALSE;
-    failed.length = 0;
-    lines.forEach((line, k) => {
-      const { condition, on } = line;
-      if (!on) return;
-      const found = condition.evaluate(scope, i);
-      const count = counts[k] as (typeof counts)[number];
-      above = Math.min(above, found) as Truth;
-      any = Math.max(any, found) as Truth;
-      if (found === TRUE) count.alone++;
-      else failed.push(line);
-      if (above === TRUE) count.together++;
-      if (found === UNKNOWN) {
-        count.unknown++;
-        const reason = condition.parts.find((part) => part.value(scope, i) === null)?.because ?? 'a first look';
-        count.reasons.set(reason, (count.reasons.get(reason) ?? 0) + 1);
-      }
-    });
-    if (!enabled) continue;
-    if ((join === 'all' ? above : any) === TRUE) passed.push(i);
-    else if (isAlmost(i)) nearly.push(i);
-  }
-  const listed = (found: readonly number[]): ScanItem[] => {
-    const order = found.map((i) => ({ i, instrument: columns.instruments[i] as MarketColumns['instruments'][number] }));
-    order.sort((a, b) => byText(a.instrument.ticker, b.instrument.ticker) || byText(a.instrument.venue, b.instrument.venue));
-    return order.map(({ i, instrument }) => ({ instrument: instrument.id, values: lines.map(({ condition }) => condition.parts[0]?.value(scope, i) ?? null) }));
-  };
+  const isNear = ({ line, truths }: Judged, at: number): boolean => truths[at] === TRUE || line.condition.evaluate(loose, places[at] as number) === TRUE;
+  const isAlmost = (at: number): boolean => (join === 'all' ? judged.every((one) => isNear(one, at)) : judged.some((one) => isNear(one, at)));
+  if (judged.length > 0)
+    for (let at = 0; at < places.length; at++) {
+      if (joined[at] === TRUE) passed.push(places[at] as number);
+      else if (isAlmost(at)) nearly.push(places[at] as number);
+    }
+  const scope = { columns, own, memory: null };
+  const itemOf = (i: number): ScanItem => ({
+    instrument: (columns.instruments[i] as Instrument).id,
+    values: lines.map(({ condition }) => condition.parts[0]?.value(scope, i) ?? null),
+  });
   return {
     universe: places.length,
-    lines: counts.map(({ reasons, ...count }) => ({ ...count, unknownBecause: commonest(reasons) })),
-    items: listed(passed),
-    almost: listed(nearly).slice(0, MOST_ALMOST),
+    lines: counts,
+    items: columns.inOrder(passed).map(itemOf),
+    almost: columns.inOrder(nearly).slice(0, MOST_ALMOST).map(itemOf),
   };
 }
-
-const byText = (a: string, b: string): number => (a < b ? -1 : a > b ? 1 : 0);
 
 const commonest = (reasons: ReadonlyMap<string, number>): string | null => [...reasons].sort(([, a], [, b]) => b - a)[0]?.[0] ?? null;
