@@ -81,7 +81,7 @@ case $command in
     browser
     build
     shift
-    exec npx tsx bench/run.ts "$@"
+    exec node tools/bench.mjs "$@"
     ;;
   *)
     say "Unknown command $command: demo, dev, test, test-long, verify, market or bench."

@@ -237,24 +237,23 @@ function distance(at: PhraseReader): DistanceText {
 
 function extra(at: PhraseReader): Extra {
   const from = at.next?.from ?? at.length;
-  const till = <T extends object>(what: T): T & Span => ({ ...what, from, to: endOf(at) });
-  if (at.accept('until')) return till({ kind: 'until', end: until(at) });
+  if (at.accept('until')) return { kind: 'until', end: until(at), from, to: endOf(at) };
   const plain = at.oneOf(PLAIN_EXTRAS);
-  if (plain) return till({ kind: plain });
+  if (plain) return { kind: plain, from, to: endOf(at) };
   if (at.accept('with')) {
     if (at.accept('stop')) {
       const stop = price(at);
-      return till({ kind: 'with stop', stop, target: at.accept('target') ? price(at) : null });
+      return { kind: 'with stop', stop, target: at.accept('target') ? price(at) : null, from, to: endOf(at) };
     }
     const name = at.name('the name of an exit plan');
-    return till({ kind: 'with plan', name: name.text, named: spanOf(name) });
+    return { kind: 'with plan', name: name.text, named: spanOf(name), from, to: endOf(at) };
   }
-  if (at.accept('as')) return till({ kind: 'as', setup: at.name('the name of a setup').text });
+  if (at.accept('as')) return { kind: 'as', setup: at.name('the name of a setup').text, from, to: endOf(at) };
   if (at.accept('account')) {
     const name = at.name('an account');
-    return till({ kind: 'account', name: name.text, named: spanOf(name) });
+    return { kind: 'account', name: name.text, named: spanOf(name), from, to: endOf(at) };
   }
-  if (at.accept('on')) return till({ kind: 'on', source: at.oneOf(['last', 'bid', 'ask']) ?? at.fail() });
+  if (at.accept('on')) return { kind: 'on', source: at.oneOf(['last', 'bid', 'ask']) ?? at.fail(), from, to: endOf(at) };
   return at.fail();
 }
 

@@ -39,6 +39,7 @@ import {
   formatMoney,
   formatRatio,
   formatScaled,
+  powerOfTen,
   isWhole,
   moneyOf,
   multiplyRatio,
@@ -200,32 +201,27 @@ class Reading {
     const terms = { ...pricing, quantity, lifetime } as OrderTerms;
     const setup = this.phrase.extras.find((one) => one.kind === 'as')?.setup;
     const plan = this.plan(side, instrument, prices);
-    const request: PhraseRequest = {
-      account: account.id,
-      instrument: instrument.id,
-      side,
-      quantity: formatQuantity(instrument, quantity),
-      ...termsText(terms, instrument),
-      ...(has('held here') ? { heldBy: 'here' } : {}),
-      ...(has('intraday') || has('overnight') ? { product } : {}),
-      ...(has('reduce only') ? { reduceOnly: true } : {}),
-      ...(has('through zero') ? { crossesZero: true } : {}),
-      ...(setup === undefined ? {} : { setup }),
-      ...(plan ? { exitPlan: plan.request } : {}),
-    };
+    const request: RequestDraft = { account: account.id, instrument: instrument.id, side, quantity: formatQuantity(instrument, quantity), type: pricing.type };
+    sayPricing(request, pricing, instrument);
+    sayLifetime(request, lifetime);
+    if (has('held here')) request.heldBy = 'here';
+    if (has('intraday') || has('overnight')) request.product = product;
+    if (has('reduce only')) request.reduceOnly = true;
+    if (has('through zero')) request.crossesZero = true;
+    if (setup !== undefined) request.setup = setup;
+    if (plan) request.exitPlan = plan.request;
     return { requests: [request], act: null, reading: this.sentence(terms, request, instrument, plan?.words ?? null) };
   }
 
   private sentence(terms: OrderTerms, request: PhraseRequest, instrument: Instrument, plan: string | null): string {
     const { side, account, product = 'overnight', heldBy = 'venue', setup } = request;
     const said = orderSentence({ side, instrument: instrument.id, account, product, heldBy, opening: true, terms }, instrument).replace(/\.$/, '');
-    const more = [
-      ...(request.reduceOnly ? ['closes only'] : []),
-      ...(request.crossesZero ? ['through zero'] : []),
-      ...(plan ? [plan] : []),
-      ...(setup === undefined ? [] : [`as ${setup}`]),
-    ];
-    return `${[said, ...more].join(', ')}${this.notes.length > 0 ? ` (${this.notes.join('; ')})` : ''}.`;
+    const parts = [said];
+    if (request.reduceOnly) parts.push('closes only');
+    if (request.crossesZero) parts.push('through zero');
+    if (plan) parts.push(plan);
+    if (setup !== undefined) parts.push(`as ${setup}`);
+    return `${parts.join(', ')}${this.notes.length > 0 ? ` (${this.notes.join('; ')})` : ''}.`;
   }
 
   private typedQuantity(instrument: Instrument, text: string, at: Span): Quantity {
@@ -239,7 +235,7 @@ class Reading {
     return value;
   }
 
-  private pricing({ price }: Act & { kind: 'order' }, side: Side, instrument: Instrument, prices: Prices): OrderPricing {
+  private pricing({ price }: Act & { kind: 'order' }, side: Side, instrument: Instrument, prices: Prices): PhrasePricing {
     const triggerOn = this.phrase.extras.find((one) => one.kind === 'on')?.source ?? 'last';
     const buys = side === 'buy';
     switch (price.kind) {
@@ -337,43 +333,47 @@ function trailOf(distance: DistanceText, instrument: Instrument, prices: Prices)
   return { unit: 'ticks', ticks: Number(ticks) };
 }
 
-/** The terms as an order request says them. */
-function termsText(terms: OrderTerms, instrument: Instrument): Pick<PhraseRequest, 'type'> & Partial<PhraseRequest> {
+/** No phrase says an order that follows the market. */
+type PhrasePricing = Exclude<OrderPricing, { readonly type: 'following' }>;
+
+/** A request part by part: what is left out of a phrase is left out of it. */
+type RequestDraft = { -readonly [Name in keyof PhraseRequest]: PhraseRequest[Name] };
+
+function sayLifetime(request: RequestDraft, lifetime: OrderTerms['lifetime']): void {
+  if (lifetime.kind === 'day') return;
+  request.timeInForce = lifetime.kind;
+  if (lifetime.kind === 'gtd') request.expiresAt = new Date(lifetime.until).toISOString();
+}
+
+function sayPricing(request: RequestDraft, pricing: PhrasePricing, instrument: Instrument): void {
   const say = (price: Price): string => formatPrice(instrument, price);
-  const { lifetime } = terms;
-  const time =
-    lifetime.kind === 'gtd'
-      ? ({ timeInForce: 'gtd', expiresAt: new Date(lifetime.until).toISOString() } as const)
-      : lifetime.kind === 'day'
-        ? {}
-        : { timeInForce: lifetime.kind };
-  const on = 'triggerOn' in terms && terms.triggerOn !== 'last' ? { triggerOn: terms.triggerOn } : {};
-  switch (terms.type) {
+  switch (pricing.type) {
     case 'market':
-      return { type: 'market', ...time };
+      return;
     case 'limit':
-      return { type: 'limit', limitPrice: say(terms.limit), ...(terms.restOnly ? { restOnly: true } : {}), ...time };
+      request.limitPrice = say(pricing.limit);
+      if (pricing.restOnly) request.restOnly = true;
+      return;
     case 'stop':
-      return { type: 'stop', stopPrice: say(terms.stop), ...on, ...time };
-    case 'stop-limit': {
-      const limit = terms.limit.by === 'price' ? { limitPrice: say(terms.limit.price) } : { limitOffsetTicks: terms.limit.ticks };
-      return { type: 'stop-limit', stopPrice: say(terms.stop), ...limit, ...on, ...time };
-    }
-    case 'trailing-stop': {
-      const { trail } = terms;
-      const value =
-        trail.unit === 'ticks'
-          ? String(trail.ticks)
-          : trail.unit === 'percent'
-            ? formatScaled(trail.percent, 8, 0)
-            : formatMoney(trail.value, instrument.settlesIn);
-      return { type: 'trailing-stop', trail: { unit: trail.unit, value }, ...on, ...time };
-    }
-    case 'following':
-      throw new Error('no phrase says a following order');
+      request.stopPrice = say(pricing.stop);
+      break;
+    case 'stop-limit':
+      request.stopPrice = say(pricing.stop);
+      if (pricing.limit.by === 'price') request.limitPrice = say(pricing.limit.price);
+      else request.limitOffsetTicks = pricing.limit.ticks;
+      break;
+    case 'trailing-stop':
+      request.trail = { unit: pricing.trail.unit, value: trailText(pricing.trail, instrument) };
+      break;
     default:
-      return terms satisfies never;
+      pricing satisfies never;
   }
+  if (pricing.triggerOn !== 'last') request.triggerOn = pricing.triggerOn;
+}
+
+function trailText(trail: Trail, instrument: Instrument): string {
+  if (trail.unit === 'ticks') return String(trail.ticks);
+  return trail.unit === 'percent' ? formatScaled(trail.percent, 8, 0) : formatMoney(trail.value, instrument.settlesIn);
 }
 
 /** The prices that a phrase names, exact, and how they are taken to the grid. */
@@ -394,28 +394,33 @@ class Prices {
     const units = up ? ceilRatio(exact) : floorRatio(exact);
     if (units > BigInt(Number.MAX_SAFE_INTEGER)) throw fault(text, 'that price is too large');
     const price = up ? gridCeil(instrument, asPrice(Number(units))) : gridFloor(instrument, asPrice(Number(units)));
-    const said = formatRatio(divideRatio(exact, ratio(10n ** BigInt(instrument.priceDecimals))));
     const bare = text.reference.kind === 'number' && text.offset === null;
     if (bare && !(isWhole(exact) && isOnGrid(instrument, asPrice(Number(exact.n / exact.d))))) {
       const around = [...nearestOnGrid(instrument, asPrice(Number(floorRatio(exact)))), ...nearestOnGrid(instrument, asPrice(Number(ceilRatio(exact))))];
       const near = [...new Set(around)].map((one) => formatPrice(instrument, one));
-      throw fault(text, `${said} is off the tick grid; nearest: ${near.join(', ')}`, near);
+      throw fault(text, `${this.inWhole(exact)} is off the tick grid; nearest: ${near.join(', ')}`, near);
     }
     if (price <= 0) throw fault(text, 'that is no price above 0');
-    if (!bare) this.notes.push(this.derived(text, said, price, exact, up));
+    if (!bare) this.notes.push(this.derived(text, price, exact, up));
     return { price, exact };
   }
 
-  private derived(text: PriceText, said: string, price: Price, exact: Ratio, up: boolean): string {
+  private derived(text: PriceText, price: Price, exact: Ratio, up: boolean): string {
     const { reference, offset } = text;
     const from = reference.kind === 'number' ? '' : `${reference.name} ${this.say(this.of(reference))}`;
     const words = offset ? (reference.kind === 'number' ? printPrice(text) : printPrice(text).replace(reference.name, from)) : from;
-    const taken = compareRatio(exact, ratio(BigInt(price))) === 0 ? '' : `, ${said} taken ${up ? 'up' : 'down'} to ${formatPrice(this.instrument, price)}`;
+    const taken =
+      compareRatio(exact, ratio(BigInt(price))) === 0 ? '' : `, ${this.inWhole(exact)} taken ${up ? 'up' : 'down'} to ${formatPrice(this.instrument, price)}`;
     return `${words}${taken}`;
   }
 
+  /** A price in whole currency, without zeros at the end. */
+  private inWhole(exact: Ratio): string {
+    return formatRatio(divideRatio(exact, ratio(powerOfTen(this.instrument.priceDecimals))));
+  }
+
   private say(exact: Ratio): string {
-    const text = formatRatio(divideRatio(exact, ratio(10n ** BigInt(this.instrument.priceDecimals))));
+    const text = this.inWhole(exact);
     const [, fraction = ''] = text.split('.');
     return fraction.length >= this.instrument.priceDecimals
       ? text
@@ -439,7 +444,7 @@ class Prices {
     switch (distance.unit) {
       case 'price':
       case 'percent':
-        return multiplyRatio(value, ratio(10n ** BigInt(this.instrument.priceDecimals)));
+        return multiplyRatio(value, ratio(powerOfTen(this.instrument.priceDecimals)));
       case 'ticks':
         return multiplyRatio(value, ratio(BigInt(tickAt(this.instrument, near))));
       case 'spreads': {
@@ -461,7 +466,7 @@ class Prices {
   }
 
   private of(reference: Reference): Ratio {
-    if (reference.kind === 'number') return multiplyRatio(ratioOf(reference.text), ratio(10n ** BigInt(this.instrument.priceDecimals)));
+    if (reference.kind === 'number') return multiplyRatio(ratioOf(reference.text), ratio(powerOfTen(this.instrument.priceDecimals)));
     const found = this.named(reference.name);
     if (!found) throw fault(reference, `${this.instrument.id} has no ${reference.name === 'average' ? 'position, so no average' : reference.name} now`);
     return found;
@@ -474,8 +479,8 @@ class Prices {
       if (!position || position.quantity === 0 || position.cost === 0n) return null;
       const size = BigInt(Math.abs(position.quantity));
       const { priceDecimals, quantityDecimals, multiplier } = instrument;
-      if (isInverse(instrument)) return ratio(size * 10n ** BigInt(8 + priceDecimals), position.cost * 10n ** BigInt(quantityDecimals));
-      return ratio(position.cost * 10n ** BigInt(priceDecimals + quantityDecimals), 10n ** 8n * size * BigInt(multiplier));
+      if (isInverse(instrument)) return ratio(size * powerOfTen(8 + priceDecimals), position.cost * powerOfTen(quantityDecimals));
+      return ratio(position.cost * powerOfTen(priceDecimals + quantityDecimals), 10n ** 8n * size * BigInt(multiplier));
     }
     if (!quote) return null;
     switch (name) {
@@ -576,9 +581,9 @@ class Amounts {
       );
     const worth = (q: Quantity, price: Ratio): Ratio => {
       const { priceDecimals, quantityDecimals, multiplier } = instrument;
-      const scale = 10n ** BigInt(8 - quantityDecimals);
-      if (isInverse(instrument)) return divideRatio(ratio(BigInt(q) * scale * 10n ** BigInt(priceDecimals)), price);
-      return divideRatio(multiplyRatio(ratio(BigInt(q) * scale * BigInt(multiplier)), price), ratio(10n ** BigInt(priceDecimals)));
+      const scale = powerOfTen(8 - quantityDecimals);
+      if (isInverse(instrument)) return divideRatio(ratio(BigInt(q) * scale * powerOfTen(priceDecimals)), price);
+      return divideRatio(multiplyRatio(ratio(BigInt(q) * scale * BigInt(multiplier)), price), ratio(powerOfTen(priceDecimals)));
     };
     const cost = (q: Quantity): Money => {
       const [a, b] = [worth(q, ratio(BigInt(entry))), worth(q, exact)];
@@ -586,7 +591,7 @@ class Amounts {
       const out = moneyOf(floorRatio(b));
       return plus(moneyOf(ceilRatio(lost)), this.account.fee(instrument, q, this.value(q, entry)), this.account.fee(instrument, q, out));
     };
-    return this.largest(amount, most, cost, `risking ${amount.value} to ${formatRatio(divideRatio(exact, ratio(10n ** BigInt(instrument.priceDecimals))))}`);
+    return this.largest(amount, most, cost, `risking ${amount.value} to ${formatRatio(divideRatio(exact, ratio(powerOfTen(instrument.priceDecimals))))}`);
   }
 
   private money(text: string, at: Span): Ratio {

@@ -12,6 +12,15 @@ export class PhraseFault extends Error {
 
 const MOST_EXPECTED = 12;
 
+/** The words of what is looked for, by how it is written: a grammar looks for few things, often. */
+const PARTS = new Map<string, readonly string[]>();
+
+function partsOf(words: string): readonly string[] {
+  let parts = PARTS.get(words);
+  if (!parts) PARTS.set(words, (parts = words.split(' ')));
+  return parts;
+}
+
 /**
  * Walks over the words of a phrase. Whatever is looked for and not found is noted until something is: so where it
  * fails, and where somebody wants to know how a phrase can go on, the same list says what could stand there.
@@ -20,11 +29,14 @@ export class PhraseReader {
   readonly length: number;
   at = 0;
   private readonly found: readonly Token[];
-  private wanted: string[] = [];
+  /** The same words in small letters; what stands in quotes is none. */
+  private readonly words: readonly string[];
+  private readonly wanted: string[] = [];
 
   private constructor(text: string, found: readonly Token[]) {
     this.length = text.length;
     this.found = found;
+    this.words = found.map((token) => (token.kind === 'text' ? '' : token.text.toLowerCase()));
   }
 
   /** @throws PhraseFault where the text has something that is no word */
@@ -55,7 +67,7 @@ export class PhraseReader {
     const token = this.found[this.at];
     if (!token) throw new Error('the phrase has ended');
     this.at++;
-    this.wanted = [];
+    this.wanted.length = 0;
     return token;
   }
 
@@ -67,22 +79,21 @@ export class PhraseReader {
   /** Whether the next words are these, in any case; noted where they are not. */
   is(words: string, ahead = 0): boolean {
     if (this.matches(words, ahead)) return true;
-    this.want(words);
+    this.wanted.push(words);
     return false;
   }
 
   matches(words: string, ahead = 0): boolean {
-    return words.split(' ').every((word, i) => {
-      const token = this.peek(ahead + i);
-      return token !== null && token.kind !== 'text' && token.text.toLowerCase() === word;
-    });
+    const parts = partsOf(words);
+    for (let i = 0; i < parts.length; i++) if (this.words[this.at + ahead + i] !== parts[i]) return false;
+    return true;
   }
 
   /** Takes the words where they come next. */
   accept(words: string): Span | null {
     if (!this.is(words)) return null;
     const from = this.next?.from ?? this.length;
-    const count = words.split(' ').length;
+    const count = partsOf(words).length;
     for (let i = 0; i < count; i++) this.take();
     return { from, to: this.found[this.at - 1]?.to ?? this.length };
   }

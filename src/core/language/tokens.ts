@@ -27,7 +27,6 @@ export const LONGEST_PHRASE = 500;
 const MOST_DIGITS = 18;
 
 const BREAK = /[\n\r\u000b\u000c\u0085\u2028\u2029]/;
-const BLANK = /[ \t]/;
 const DATE = /^\d{4}-\d\d-\d\d$/;
 const NUMBER = /^(0|[1-9]\d*)(\.\d+)?$/;
 const WORD = /^[A-Za-z0-9]+(-[A-Za-z0-9]+)*$/;
@@ -50,9 +49,10 @@ export function tokens(text: string): readonly Token[] | PhraseError {
   if (broken >= 0) return error('one line only: a line break has no place in a phrase', { from: broken, to: broken + 1 });
   const found: Token[] = [];
   for (let at = 0; at < text.length;) {
-    if (BLANK.test(text[at] as string)) at++;
+    const first = text.charAt(at);
+    if (first === ' ' || first === '\t') at++;
     else {
-      const token = text[at] === '"' ? quoted(text, at) : (written(text, at) ?? sign(text, at) ?? odd(text, at));
+      const token = first === '"' ? quoted(text, at) : (written(text, at) ?? sign(text, at) ?? odd(text, at));
       if ('message' in token) return token;
       found.push(token);
       at = token.to;

@@ -8,17 +8,18 @@ const MAX_DIGITS = 18;
 
 /** True for `-?(0|[1-9]\d*)(\.\d+)?` with at most 18 digits in all. */
 export function isDecimal(text: string): boolean {
-  return DECIMAL.test(text) && text.replace(/[-.]/g, '').length <= MAX_DIGITS;
+  return DECIMAL.test(text) && text.length - (text.startsWith('-') ? 1 : 0) - (text.includes('.') ? 1 : 0) <= MAX_DIGITS;
 }
 
 /** The integer `value × 10^decimals` of a decimal string, or null where it has more places than that. */
 export function parseScaled(text: string, decimals: number): bigint | null {
   if (!isDecimal(text)) return null;
-  const [whole = '0', fraction = ''] = text.replace('-', '').split('.');
-  const kept = fraction.slice(0, decimals).padEnd(decimals, '0');
-  if (/[1-9]/.test(fraction.slice(decimals))) return null;
-  const magnitude = BigInt(whole + kept);
-  return text.startsWith('-') ? -magnitude : magnitude;
+  const point = text.indexOf('.');
+  if (point < 0) return BigInt(text) * powerOfTen(decimals);
+  const fraction = text.slice(point + 1);
+  if (fraction.length > decimals && /[1-9]/.test(fraction.slice(decimals))) return null;
+  const kept = fraction.slice(0, decimals);
+  return BigInt(text.slice(0, point) + kept) * powerOfTen(decimals - kept.length);
 }
 
 /** `value ÷ 10^decimals` as a decimal string; at least `atLeast` places are kept, further zeros are dropped. */

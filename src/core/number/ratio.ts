@@ -1,4 +1,4 @@
-import { divideHalfEven, formatScaled, parseScaled } from './decimal.ts';
+import { divideHalfEven, formatScaled, parseScaled, powerOfTen } from './decimal.ts';
 
 /** An exact fraction; the denominator is positive. For what is worked out before it is taken to a grid. */
 export interface Ratio {
@@ -12,10 +12,12 @@ export function ratio(n: bigint, d = 1n): Ratio {
   return d < 0n ? { n: -n, d: -d } : { n, d };
 }
 
-const DECIMALS = 18;
-
-/** A decimal string, exact. */
-export const ratioOf = (text: string): Ratio => ratio(parseScaled(text, DECIMALS) ?? 0n, 10n ** BigInt(DECIMALS));
+/** A decimal string, exact; what is none counts as 0. */
+export function ratioOf(text: string): Ratio {
+  const point = text.indexOf('.');
+  const decimals = point < 0 ? 0 : text.length - point - 1;
+  return ratio(parseScaled(text, decimals) ?? 0n, powerOfTen(decimals));
+}
 
 export const addRatio = (a: Ratio, b: Ratio): Ratio => ratio(a.n * b.d + b.n * a.d, a.d * b.d);
 export const subtractRatio = (a: Ratio, b: Ratio): Ratio => ratio(a.n * b.d - b.n * a.d, a.d * b.d);
@@ -30,4 +32,4 @@ export const ceilRatio = ({ n, d }: Ratio): bigint => (n >= 0n ? (n + d - 1n) / 
 export const isWhole = ({ n, d }: Ratio): boolean => n % d === 0n;
 
 /** As decimal text with at most so many places, a half going to the even; without zeros at the end. */
-export const formatRatio = ({ n, d }: Ratio, decimals = 8): string => formatScaled(divideHalfEven(n * 10n ** BigInt(decimals), d), decimals, 0);
+export const formatRatio = ({ n, d }: Ratio, decimals = 8): string => formatScaled(divideHalfEven(n * powerOfTen(decimals), d), decimals, 0);
