@@ -1,7 +1,7 @@
 import { Readable } from 'node:stream';
 import type { ReadableStream } from 'node:stream/web';
 import type { APIContext, APIRoute } from 'astro';
-import { stringify } from 'csv-stringify/sync';
+import Papa from 'papaparse';
 import type { Access } from '../../access/access.ts';
 import type { Desk } from '../../desk/desk.ts';
 import { running } from '../../desk/running.ts';
@@ -132,7 +132,7 @@ export const json = (status: number, body: unknown, headers: HeadersInit = {}): 
 
 /** A list as CSV (RFC 4180): columns as its fields, lists in a cell parted by blanks. */
 export const csv = (name: string, columns: readonly string[], rows: readonly object[]): Response =>
-  new Response(stringify(rows.map(flat), { header: true, columns: [...columns], record_delimiter: '\r\n' }), {
+  new Response(`${Papa.unparse([columns, ...rows.map((row) => columns.map((column) => cell(row, column)))], { newline: '\r\n' })}\r\n`, {
     headers: {
       'content-type': 'text/csv; charset=utf-8',
       'cache-control': 'no-store',
@@ -140,8 +140,10 @@ export const csv = (name: string, columns: readonly string[], rows: readonly obj
     },
   });
 
-const flat = (row: object): object =>
-  Object.fromEntries(Object.entries(row).map(([key, value]) => [key, Array.isArray(value) ? value.join(' ') : (value as unknown)]));
+function cell(row: object, column: string): unknown {
+  const value = (row as Readonly<Record<string, unknown>>)[column];
+  return Array.isArray(value) ? value.join(' ') : value;
+}
 
 /** The account a query or body names, or all of the user's; a Response where it is not theirs. */
 export function ownAccounts(call: Call, account: string | number | undefined, path: string): readonly string[] | Response {
