@@ -1,6 +1,6 @@
-import { isOver, priceProblem, type ExitPlan, type PlanProblem } from '../exits/index.ts';
-import { venueOrderTypes, type Instrument } from '../instrument/index.ts';
-import { isHere, type Holder, type Order, type Refusal } from '../orders/index.ts';
+import { isOver, priceProblem, type ExitPlan, type Leg, type PlanProblem } from '../exits/index.ts';
+import { formatPrice, parsePrice, venueOrderTypes, type Instrument, type Price } from '../instrument/index.ts';
+import { isHere, stopProblem, type Holder, type MarketView, type Order, type Refusal } from '../orders/index.ts';
 import { plansIn, workingIn, type AccountState } from './state.ts';
 
 export const consentMissing = (): Refusal => ({
@@ -30,8 +30,39 @@ export function exitsHeldOtherwise(state: AccountState, instrument: string, hold
   return null;
 }
 
+/**
+ * Why a plan can't be had: an instrument or its venue has no such thing, or a stop typed as a price lies on the wrong side
+ * (exact rules *Exits* 6): of the market where there is a position, or is one at once, else of the price its entry waits at.
+ *
+ * @param path where the plan stands in what was asked
+ */
+export function planRefusal(path: string, plan: ExitPlan, long: boolean, instrument: Instrument, view: MarketView, entry: Price | null): Refusal | null {
+  const sides = plan.steps.map(({ stop }) => (stop ? sideProblem(stop, long, instrument, view, entry) : null));
+  const wrong = sides.flatMap((message, i): PlanProblem[] => (message === null ? [] : [{ path: `/steps/${i}/stop/value`, message }]));
+  const problems = [...planProblems(plan, instrument), ...wrong];
+  if (problems.length === 0) return null;
+  const first = plan.steps[sides.findIndex((message) => message !== null)]?.stop?.distance;
+  return {
+    kind: 'validation',
+    errors: problems.map((problem) => ({ path: path + problem.path, message: problem.message })),
+    ...(first?.by === 'price' ? { suggestion: { type: 'limit', limitPrice: first.price } } : {}),
+  };
+}
+
+function sideProblem({ distance, triggerOn }: Leg, long: boolean, instrument: Instrument, view: MarketView, entry: Price | null): string | null {
+  const stop = distance.by === 'price' ? parsePrice(instrument, distance.price) : null;
+  if (stop === null) return null;
+  const side = long ? 'sell' : 'buy';
+  if (entry === null) {
+    const wrong = stopProblem({ type: 'stop', stop, triggerOn }, side, instrument, view);
+    return wrong?.kind === 'validation' ? (wrong.errors[0]?.message ?? null) : null;
+  }
+  if (long ? stop < entry : stop > entry) return null;
+  return `a ${side} stop at ${formatPrice(instrument, stop)} must be ${long ? 'below' : 'above'} the price its entry waits at, ${formatPrice(instrument, entry)}`;
+}
+
 /** What of a plan an instrument or its venue can't have. Paths count from the plan. */
-export function planProblems(plan: ExitPlan, instrument: Instrument): PlanProblem[] {
+function planProblems(plan: ExitPlan, instrument: Instrument): PlanProblem[] {
   const problems: PlanProblem[] = [];
   const takes = venueOrderTypes(instrument.venue, instrument.kind);
   for (const [i, step] of plan.steps.entries())

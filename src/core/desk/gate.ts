@@ -1,4 +1,4 @@
-import { formatQuantity, isListed, isTradable, asQuantity, sizeOf, type Instrument, type Quantity } from '../instrument/index.ts';
+import { formatQuantity, isListed, isTradable, asQuantity, sizeOf, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import { expiryTime, formatDay, tradingDay } from '../market/index.ts';
 import { formatMoney, minus, plus, type Money } from '../number/index.ts';
 import {
@@ -11,6 +11,7 @@ import {
   restOnlyProblem,
   firstStop,
   stopProblem,
+  wouldTrade,
   type FieldProblem,
   type MarketView,
   type Order,
@@ -21,7 +22,7 @@ import {
 import { mayTrade, positionOf, type AccountTerms } from '../portfolio/index.ts';
 import { BLOCKING_RULES, type BlockingRule } from '../risk/index.ts';
 import { ruleRefusal, stoppedBy } from './rule-checks.ts';
-import { consentMissing, exitsHeldOtherwise, isExit, planProblems } from './exits.ts';
+import { consentMissing, exitsHeldOtherwise, isExit, planRefusal } from './exits.ts';
 import { fillsNow, marginOf, orderValue } from './estimate.ts';
 import { buyingPower, feeEstimate, tiedUpIn } from './exposure.ts';
 import type { Facts } from './facts.ts';
@@ -191,13 +192,17 @@ function venueTakes({ order, instrument, view, facts }: Case): Check {
 }
 
 /** A plan goes with what opens, and each of its legs must be something that can be had there. */
-function planFits({ order, instrument }: Case): Check | null {
+function planFits({ order, instrument, view }: Case): Check | null {
   if (!order.exitPlan) return null;
   if (!order.opening) return refuse('exitPlan', invalid('/exitPlan', 'goes with an opening order; this one reduces'));
-  const problems = planProblems(order.exitPlan, instrument);
-  return problems.length > 0
-    ? refuse('exitPlan', { kind: 'validation', errors: problems.map(({ path, message }) => ({ path: `/exitPlan${path}`, message })) })
-    : pass('exitPlan', 'The plan fits.');
+  const refusal = planRefusal('/exitPlan', order.exitPlan, order.side === 'buy', instrument, view, waitsAt(order, view));
+  return refusal ? refuse('exitPlan', refusal) : pass('exitPlan', 'The plan fits.');
+}
+
+/** The price at which an order waits; null where it would trade at once, or goes after the market. */
+function waitsAt({ terms, side }: Order, view: MarketView): Price | null {
+  if (terms.type === 'limit') return wouldTrade(terms.limit, side, view) ? null : terms.limit;
+  return terms.type === 'stop' || terms.type === 'stop-limit' ? terms.stop : null;
 }
 
 /** What is held here needs the trader's consent once. */

@@ -1,11 +1,11 @@
-import { inState, isOver, isRunning, legsOf, waitingPlan, withLeg, withLine, type ExitPlan, type LegName, type RunningPlan } from '../exits/index.ts';
-import { asQuantity, formatPrice, parsePrice, sizeOf, type Instrument, type Price } from '../instrument/index.ts';
+import { inState, isOver, isRunning, legsOf, waitingPlan, withLeg, withLine, type LegName, type RunningPlan } from '../exits/index.ts';
+import { asQuantity, formatPrice, sizeOf, type Instrument, type Price } from '../instrument/index.ts';
 import { invalid, isFinished, stopProblem, type MarketView, type Refusal } from '../orders/index.ts';
 import { positionOf } from '../portfolio/index.ts';
 import { alive, cancelAll } from './cancels.ts';
 import { draft, linkDown, type Decision } from './decision.ts';
 import { Drafts } from './drafts.ts';
-import { consentMissing, exitsHeldOtherwise, planProblems } from './exits.ts';
+import { consentMissing, exitsHeldOtherwise, planRefusal } from './exits.ts';
 import type { Facts } from './facts.ts';
 import type { Intent } from './intents.ts';
 import { refusedEntry } from './place.ts';
@@ -24,9 +24,8 @@ export function decidePutPlan(state: AccountState, intent: Intent & { kind: 'put
   if (running) return refuse({ kind: 'conflict', detail: `The plan ${running.plan.name ?? running.id} runs on ${instrument.id} already. Stop it first.` });
   const long = position.quantity > 0;
   const reference = { quantity: asQuantity(sizeOf(position.quantity)), cost: position.cost };
-  const problems = [...planProblems(intent.plan, instrument), ...wrongSides(intent.plan, long, instrument, facts)];
-  if (problems.length > 0)
-    return refuse({ kind: 'validation', errors: problems.map(({ path, message }) => ({ path: `/plan${path}`, message })), ...suggestionOf(problems) });
+  const wrong = planRefusal('/plan', intent.plan, long, instrument, facts.view(instrument.id), null);
+  if (wrong) return refuse(wrong);
   if (intent.plan.heldBy === 'here' && !facts.consent) return refuse(consentMissing());
   const mixed = exitsHeldOtherwise(state, instrument.id, intent.plan.heldBy);
   if (mixed) return refuse({ kind: 'conflict', detail: mixed });
@@ -37,27 +36,6 @@ export function decidePutPlan(state: AccountState, intent: Intent & { kind: 'put
   drafts.say(`Exit plan ${plan.id} put on ${instrument.id}.`, { kind: 'plan', plan, number: drafts.take() }, { instrument: instrument.id });
   return { entries: drafts.entries, answer: { kind: 'plan', planId: plan.id } };
 }
-
-type SideProblem = { readonly path: string; readonly message: string; readonly limit?: string };
-
-/** Absolute prices on the wrong side of the market for what they are to do. */
-function wrongSides(plan: ExitPlan, long: boolean, instrument: Instrument, facts: Facts): SideProblem[] {
-  const view = facts.view(instrument.id);
-  const side = long ? 'sell' : 'buy';
-  return plan.steps.flatMap(({ stop }, i): SideProblem[] => {
-    const price = stop?.distance.by === 'price' ? parsePrice(instrument, stop.distance.price) : null;
-    if (!stop || price === null) return [];
-    const wrong = stopProblem({ type: 'stop', stop: price, triggerOn: stop.triggerOn }, side, instrument, view);
-    return wrong?.kind === 'validation'
-      ? [{ path: `/steps/${i}/stop/value`, message: wrong.errors[0]?.message ?? '', limit: formatPrice(instrument, price) }]
-      : [];
-  });
-}
-
-const suggestionOf = (problems: readonly SideProblem[]): { suggestion?: { type: string; limitPrice: string } } => {
-  const limit = problems.find((one) => one.limit !== undefined)?.limit;
-  return limit === undefined ? {} : { suggestion: { type: 'limit', limitPrice: limit } };
-};
 
 /** Stops a plan: its closing orders go, position and entry stay. Again is the same. */
 export function decideStopPlan(state: AccountState, planId: string, facts: Facts): Decision {

@@ -128,6 +128,10 @@ function placed(drafts: Drafts, plan: RunningPlan): RunningPlan {
   return next;
 }
 
+/** A plan of which a stop is to move to where the venue would not take it so far: it is moved with the first row at which it would. */
+export const movedAtLast = (drafts: Drafts, plan: RunningPlan): RunningPlan =>
+  plan.steps.some(({ stop }) => stop !== null && stop.wanted !== null) ? placed(drafts, plan) : plan;
+
 const askedOf = (plan: RunningPlan, index: number, name: LegName): Leg => plan.plan.steps[index]?.[name] as Leg;
 /** A group for the legs of a step; a new one for what it still has to close once a part of it was. */
 const groupOf = ({ id, round = 0, steps }: RunningPlan, index: number): OrderGroup => {

@@ -8,7 +8,7 @@ import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
 import { adjust } from './here.ts';
-import { closedNow, closingSide, followed, reachedTarget } from './plans.ts';
+import { closedNow, closingSide, followed, movedAtLast, reachedTarget } from './plans.ts';
 import { heldHere, plansIn, workingIn, type AccountState } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
 
@@ -49,7 +49,8 @@ function pricedPlan(drafts: Drafts, plan: RunningPlan, row: PriceRow): RunningPl
     next = triggered(drafts, plan, row);
     if (next.state !== 'armed') return next;
   }
-  return row.traded === null || row.state !== 'open' ? next : followed(next, row.traded, instrument);
+  const after = row.traded === null || row.state !== 'open' ? next : followed(next, row.traded, instrument);
+  return after === plan && drafts.facts.link === 'up' ? movedAtLast(drafts, after) : after;
 }
 
 /** Whether a row reaches a leg: its stop from behind, its target from before, and a target that trails from behind once touched. */
