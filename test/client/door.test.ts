@@ -24,8 +24,9 @@ class Server {
   readonly calls: Call[] = [];
   answers: Given[] = [];
 
-  readonly fetch = (address: string | URL | Request, { method = 'GET', body }: RequestInit = {}): Promise<Response> => {
-    this.calls.push({ line: `${method} ${decodeURIComponent(String(address))}`, body: body ? (JSON.parse(String(body)) as Record<string, unknown>) : null });
+  readonly fetch = (address: unknown, { method = 'GET', body }: RequestInit = {}): Promise<Response> => {
+    const asked = typeof body === 'string' ? (JSON.parse(body) as Record<string, unknown>) : null;
+    this.calls.push({ line: `${method} ${decodeURIComponent(address as string)}`, body: asked });
     const given = this.answers.shift() ?? 'nothing';
     if (given === 'nothing') return Promise.reject(new TypeError('no connection'));
     return Promise.resolve(new Response(JSON.stringify(given[1]), { status: given[0] }));

@@ -24,7 +24,7 @@ import { draft, linkDown, type Decision } from './decision.ts';
 import type { Asked, Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
-import { resizedInGroup } from './here.ts';
+import { resizedInGroup, seenAgain } from './here.ts';
 import type { Intent } from './intents.ts';
 import { askedBefore, refusedEntry } from './place.ts';
 import { orderOf, type AccountState } from './state.ts';
@@ -56,7 +56,8 @@ export function decideReplace(state: AccountState, intent: Intent & { kind: 'rep
   const refusal = changeProblem(state, order, change, intent.version, facts);
   const instrument = facts.instrument(order.instrument);
   if ('kind' in refusal) return refusedEntry(state, facts, `change of ${order.id}`, intent, order.instrument, order, refusal);
-  if (isHere(order)) return changedHere(state, order, refusal.terms, clientOrderId === null ? null : { clientOrderId, content }, facts);
+  if (isHere(order))
+    return changedHere(state, order, seenAgain(refusal.terms, order, facts), clientOrderId === null ? null : { clientOrderId, content }, facts);
   const number = state.count + 1;
   const requestId = `${orderId}/r${number}`;
   const pending = requestReplace(order, { requestId, change: refusal.change }, facts.now);

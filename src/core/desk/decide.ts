@@ -246,7 +246,12 @@ function missedNeeds(state: AccountState): Needs {
   const trades = new Map<string, number>();
   const from = (instrument: string, time: number): void => void trades.set(instrument, Math.min(trades.get(instrument) ?? Infinity, time));
   for (const plan of state.plans.values()) if (plan.plan.heldBy === 'here' && plan.state === 'suspended') from(plan.instrument, plan.judgedUpTo);
-  for (const order of heldHere(state)) if (order.suspended) from(order.instrument, state.cutOffSince ?? order.updatedAt);
+  for (const order of heldHere(state)) {
+    if (!order.suspended) continue;
+    // What trails is brought on from what of it was written.
+    const seen = order.terms.type === 'trailing-stop' ? order.terms.seen?.at : undefined;
+    from(order.instrument, Math.min(seen ?? Infinity, state.cutOffSince ?? order.updatedAt));
+  }
   return { ...NO_NEEDS, quotes: new Set(trades.keys()), trades };
 }
 

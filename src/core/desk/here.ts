@@ -1,11 +1,29 @@
 import { asQuantity, type Quantity } from '../instrument/index.ts';
-import { applyReport, isFinished, isHere, remainingQuantity, type Order, type OrderReport } from '../orders/index.ts';
+import { applyReport, isFinished, isHere, remainingQuantity, trailedTo, type Order, type OrderReport, type OrderTerms } from '../orders/index.ts';
 import { reducibleBy } from '../portfolio/index.ts';
 import { draft } from './decision.ts';
 import type { Draft } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { heldHere, type AccountState } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
+
+/** Terms that are held here from now on: what trails begins at the present price of what triggers it (exact rule *Exits* 9). */
+export function seenFirst(terms: OrderTerms, { side, instrument }: Pick<Order, 'side' | 'instrument'>, facts: Facts): OrderTerms {
+  const price = terms.type === 'trailing-stop' ? facts.view(instrument)[terms.triggerOn] : null;
+  return terms.type === 'trailing-stop' && price !== null ? trailedTo(terms, side, facts.instrument(instrument), price, facts.now) : terms;
+}
+
+/** Changed terms of what is held here: a new trail counts at once, from the best so far. */
+export function seenAgain(terms: OrderTerms, order: Order, facts: Facts): OrderTerms {
+  const before = order.terms;
+  if (terms.type !== 'trailing-stop' || before.type !== 'trailing-stop' || before.triggerOn !== terms.triggerOn || !before.seen)
+    return seenFirst(terms, order, facts);
+  return trailedTo(terms, order.side, facts.instrument(order.instrument), before.seen.best, before.seen.at);
+}
+
+/** What a report says of where a trailing stop stands. */
+export const standingOf = (terms: OrderTerms): Pick<OrderReport, 'standing' | 'seen'> =>
+  terms.type === 'trailing-stop' && terms.seen ? { ...(terms.stop === null ? {} : { standing: terms.stop }), seen: terms.seen } : {};
 
 /** Where a decision's entries come together. */
 interface Gathered {

@@ -2,11 +2,12 @@ import { canonical } from '../canonical.ts';
 import { accepted, refused, type Result } from '../result.ts';
 import { formatQuantity } from '../instrument/index.ts';
 import { waitingPlan, type ExitPlan } from '../exits/index.ts';
-import { applyReport, isHere, orderSentence, refusalText, type Order, type OrderIntent, type Refusal } from '../orders/index.ts';
+import { applyReport, isHere, orderSentence, refusalText, type Order, type OrderIntent, type OrderReport, type Refusal } from '../orders/index.ts';
 import { answered, draft, linkDown, stillReconciling, type Decision } from './decision.ts';
 import type { Draft, EntryBy } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeOrder } from './gate.ts';
+import { seenFirst, standingOf } from './here.ts';
 import { sketchOf, sketchOrder, type AccountState } from './state.ts';
 import { historyLine, reportHistory, reportText } from './words.ts';
 
@@ -67,7 +68,7 @@ export function planEntry(state: AccountState, facts: Facts, order: Order, cause
 /** The entry by which an order that is held here is taken by Kavix itself; `causedBy` is the place of its request in the decision. */
 export const heldEntry = (state: AccountState, facts: Facts, order: Order, causedBy = 0): Draft => {
   const instrument = facts.instrument(order.instrument);
-  const report = { kind: 'new' } as const;
+  const report: OrderReport = { kind: 'new', ...standingOf(seenFirst(order.terms, order, facts)) };
   const data = { kind: 'order-adjusted', orderId: order.id, report } as const;
   return draft(state, facts.now, reportText(order, report, instrument), data, {
     order,

@@ -1,13 +1,25 @@
 import { inState, isRunning, withLeg, type Leg, type LegName, type RunningPlan } from '../exits/index.ts';
 import { formatPrice, venueOrderTypes, type Price } from '../instrument/index.ts';
-import { tighter, trailedStop, type Side, type TriggerSource } from '../market/index.ts';
-import { applyReport, isHere, limitPriceOf, refusalText, stopPriceOf, triggerOf, type Order, type OrderReport, type OrderTerms } from '../orders/index.ts';
+import type { Side, TriggerSource } from '../market/index.ts';
+import {
+  applyReport,
+  isHere,
+  limitPriceOf,
+  refusalText,
+  stopPriceOf,
+  trailedTo,
+  triggerOf,
+  type Order,
+  type OrderReport,
+  type OrderTerms,
+} from '../orders/index.ts';
 import type { PriceRow } from './broker.ts';
 import type { Decision } from './decision.ts';
 import { Drafts, closingTerms } from './drafts.ts';
+import type { Draft } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
-import { adjust } from './here.ts';
+import { adjust, standingOf } from './here.ts';
 import { closedNow, closingSide, followed, movedAtLast, reachedTarget } from './plans.ts';
 import { heldHere, plansIn, workingIn, type AccountState } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
@@ -109,18 +121,28 @@ function pricedOrders(drafts: Drafts, row: PriceRow): Order[] {
       else release(drafts, order);
     } else if (order.terms.type === 'trailing-stop') {
       const price = seenIn(row)[order.terms.triggerOn];
-      const next = price === null || row.state !== 'open' ? order : trailed(order, price, drafts.facts);
-      if (next !== order) moved.push(next);
+      const next = price === null || row.state !== 'open' ? order : trailed(order, price, row.time, drafts.facts);
+      if (next === order) continue;
+      // What it has seen is written at most once a second; in between it is found again from the trades since.
+      if (row.time - order.updatedAt >= WRITTEN_WITHIN_MS) drafts.entries.push(trailedEntry(drafts, order, next));
+      else moved.push(next);
     }
   }
   return moved;
 }
 
-function trailed(order: Order, price: Price, facts: Facts): Order {
+function trailed(order: Order, price: Price, at: number, facts: Facts): Order {
   const { terms, side } = order;
   if (terms.type !== 'trailing-stop') return order;
-  const stop = tighter(side, terms.stop, trailedStop(facts.instrument(order.instrument), side, terms.trail, price));
-  return stop === terms.stop ? order : { ...order, terms: { ...terms, stop } };
+  const now = trailedTo(terms, side, facts.instrument(order.instrument), price, at);
+  return now === terms ? order : { ...order, terms: now };
+}
+
+/** The entry by which a stop that trails is written; its moves are no line of its history. */
+function trailedEntry(drafts: Drafts, order: Order, after: Order): Draft {
+  const report = { kind: 'trailed', ...standingOf(after.terms) } as const;
+  const text = reportText(after, report, drafts.facts.instrument(order.instrument));
+  return { ...base(drafts, order), text, data: { kind: 'order-adjusted', orderId: order.id, report }, history: null };
 }
 
 const stopBelow = (side: Side): boolean => side === 'sell';
@@ -213,15 +235,16 @@ function caughtUp(plan: RunningPlan, facts: Facts): RunningPlan {
 
 function back(drafts: Drafts, order: Order): void {
   const { facts } = drafts;
-  const resumed = adjust(drafts, order, { kind: 'resumed' });
-  let standing = resumed;
+  let now = order;
+  let passed = false;
   for (const price of facts.tradesAfter(order.instrument)) {
     const row: PriceRow = { time: facts.now, instrument: order.instrument, state: 'open', traded: price, last: price, mark: null, bid: null, ask: null };
-    if (isTriggered(standing, row, facts)) {
-      if (order.opening) adjust(drafts, standing, { kind: 'rejected', reason: 'Its price was passed while it was cut off.', reasonCode: 'late' });
-      else release(drafts, standing);
-      return;
-    }
-    standing = trailed(standing, price, facts);
+    passed = isTriggered(now, row, facts);
+    if (passed) break;
+    now = trailed(now, price, facts.now, facts);
   }
+  const resumed = adjust(drafts, order, { kind: 'resumed', ...(now === order ? {} : standingOf(now.terms)) });
+  if (!passed) return;
+  if (order.opening) adjust(drafts, resumed, { kind: 'rejected', reason: 'Its price was passed while it was cut off.', reasonCode: 'late' });
+  else release(drafts, resumed);
 }

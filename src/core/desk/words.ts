@@ -43,6 +43,8 @@ export function reportText(order: Order, report: OrderReport, instrument: Instru
       return `${what}: held here, suspended; the broker or the prices are cut off.`;
     case 'resumed':
       return `${what}: held here, goes on.`;
+    case 'trailed':
+      return `${what}: held here, follows the price.`;
     case 'trade': {
       const left = remainingQuantity(order);
       const rest = left > 0 ? `, ${formatQuantity(instrument, left)} left` : '';

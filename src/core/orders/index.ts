@@ -24,6 +24,7 @@ export {
   type Pricing,
   type StopLimit,
   type TimeInForce,
+  type TrailSeen,
   TIMES_IN_FORCE,
   cutTo,
   isRestOnly,
@@ -32,6 +33,7 @@ export {
   standingAt,
   stopPriceOf,
   trailFor,
+  trailedTo,
   triggerOf,
 } from './terms.ts';
 export { type OrderChange, layOver } from './change.ts';

@@ -1,10 +1,15 @@
 import { asQuantity, type Price, type Quantity } from '../instrument/index.ts';
 import { plus, type Money } from '../number/index.ts';
 import { TERMINAL_STATES, type Order, type OrderGroup, type OrderState, type PendingCancel, type PendingReplace, type ReasonCode } from './order.ts';
-import { standingAt, type OrderTerms } from './terms.ts';
+import { standingAt, type OrderTerms, type TrailSeen } from './terms.ts';
 
 /** What the broker says of an order. Applied once each, in the order of their sequence. */
-export type OrderReport = { /** Where a following or trailing order stands by now, if it moved since it was last said. */ readonly standing?: Price } & (
+export type OrderReport = {
+  /** Where a following or trailing order stands by now, if it moved since it was last said. */
+  readonly standing?: Price;
+  /** What a trailing stop that is held here has seen. */
+  readonly seen?: TrailSeen;
+} & (
   | { readonly kind: 'new' }
   | { readonly kind: 'rejected'; readonly reason: string; readonly reasonCode: ReasonCode }
   /** With terms where it goes to the venue as something else than it was held here as. */
@@ -12,6 +17,8 @@ export type OrderReport = { /** Where a following or trailing order stands by no
   | { readonly kind: 'linked'; readonly group: OrderGroup }
   | { readonly kind: 'suspended' }
   | { readonly kind: 'resumed' }
+  /** A stop that is held here trails. */
+  | { readonly kind: 'trailed' }
   | {
       readonly kind: 'trade';
       readonly fillId: string;
@@ -68,7 +75,8 @@ export const requestCancel = (order: Order, pendingCancel: PendingCancel, time: 
  * (a fill of a canceled order, a second acceptance) is booked as said and leaves a legal state.
  */
 export function applyReport(before: Order, report: OrderReport, time: number): Order {
-  const terms = report.standing === undefined ? before.terms : standingAt(before.terms, report.standing);
+  const stands = report.standing === undefined ? before.terms : standingAt(before.terms, report.standing);
+  const terms = report.seen !== undefined && stands.type === 'trailing-stop' ? { ...stands, seen: report.seen } : stands;
   const order = { ...before, terms, updatedAt: time };
   switch (report.kind) {
     case 'new':
@@ -87,6 +95,8 @@ export function applyReport(before: Order, report: OrderReport, time: number): O
       return { ...order, suspended: true };
     case 'resumed':
       return { ...order, suspended: false };
+    case 'trailed':
+      return order;
     case 'trade': {
       const filledQuantity = asQuantity(order.filledQuantity + report.quantity);
       return {

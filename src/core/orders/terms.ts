@@ -1,5 +1,5 @@
 import { addTicks, type Instrument, type OrderType, type Price, type Quantity } from '../instrument/index.ts';
-import type { Side, Trail, TriggerSource } from '../market/index.ts';
+import { tighter, trailedStop, type Side, type Trail, type TriggerSource } from '../market/index.ts';
 
 export const TIMES_IN_FORCE = ['day', 'gtc', 'gtd', 'ioc', 'fok'] as const;
 export type TimeInForce = (typeof TIMES_IN_FORCE)[number];
@@ -19,7 +19,22 @@ export type Pricing =
   | { readonly type: 'stop'; readonly stop: Price; readonly triggerOn: TriggerSource }
   | { readonly type: 'stop-limit'; readonly stop: Price; readonly limit: StopLimit; readonly triggerOn: TriggerSource }
   /** `stop` is the price it stands at, null before any; what was asked for holds until the trail is tighter. */
-  | { readonly type: 'trailing-stop'; readonly trail: Trail; readonly stop: Price | null; readonly triggerOn: TriggerSource };
+  | TrailingPricing;
+
+/** The best price that a trailing stop which is held here has seen of what triggers it, and when. */
+export interface TrailSeen {
+  readonly best: Price;
+  readonly at: number;
+}
+
+export interface TrailingPricing {
+  readonly type: 'trailing-stop';
+  readonly trail: Trail;
+  readonly stop: Price | null;
+  readonly triggerOn: TriggerSource;
+  /** Where it is held here, once there was a price; the venue keeps its own. */
+  readonly seen?: TrailSeen;
+}
 
 /** The part of an order that a change can touch. */
 export type OrderTerms = Pricing & {
@@ -62,6 +77,13 @@ export const offsetLimit = (instrument: Instrument, side: Side, stop: Price, tic
 export function standingAt(terms: OrderTerms, price: Price): OrderTerms {
   if (terms.type === 'following') return { ...terms, limit: price };
   return terms.type === 'trailing-stop' ? { ...terms, stop: price } : terms;
+}
+
+/** A trailing stop that is held here as it stands after a price of what triggers it; the same where that is no better than the best so far. */
+export function trailedTo<T extends TrailingPricing>(terms: T, side: Side, instrument: Instrument, price: Price, at: number): T {
+  const best = terms.seen?.best ?? null;
+  if (best !== null && (side === 'sell' ? price <= best : price >= best)) return terms;
+  return { ...terms, stop: tighter(side, terms.stop, trailedStop(instrument, side, terms.trail, price)), seen: { best: price, at } };
 }
 
 /** A trail in money is money for the quantity that the order has when it is accepted. */
