@@ -110,6 +110,22 @@ describe('alerts on a phrase', function () {
       await tape.go(11);
       expect(await tape.fired(alert)).to.deep.equal(times(10));
     }));
+
+  it('whose text would be longer than a phrase once it is written out are refused wherever one is kept', () =>
+    onTape([trade(0, '41.00')], async (tape) => {
+      const phrase = `last>1${'+1'.repeat(240)}`;
+      const lines = [{ phrase, on: true }];
+      const kept: [string, object][] = [
+        ['/api/alerts', { kind: 'condition', instrument: G, phrase }],
+        ['/api/scan', { universe: {}, lines }],
+        ['/api/scans', { name: 'long', universe: {}, lines, join: 'all' }],
+        ['/api/conditional-orders', { clientOrderId: 'long', account: 'MAIN', instrument: G, when: phrase, order: 'buy 1 at 41', until: null }],
+      ];
+      for (const [path, body] of kept) {
+        const reply = await tape.api.post(path, body);
+        expect([path, reply.status, JSON.stringify(reply.body).includes('at most 500 characters')]).to.deep.equal([path, 422, true]);
+      }
+    }));
 });
 
 describe('scans that are kept running', function () {

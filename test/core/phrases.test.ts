@@ -152,6 +152,20 @@ describe('any phrase', () => {
     );
   });
 
+  it('that would be too long written out is refused: what is kept is read again', () => {
+    const compact = [`last>1${'+1'.repeat(240)}`, `last>1${'+1'.repeat(125)}`, 'buy 1 at bid - 1 %', `buy 100 at 41${' '.repeat(480)}`];
+    expect(compact.map((text) => canonicalOf(text).condition?.length ?? canonicalOf(text).order?.length ?? 'refused')).to.deep.equal([
+      'refused',
+      'refused',
+      20,
+      13,
+    ]);
+    const longest = `last>1${'+1'.repeat(122)}`;
+    expect(canonicalOf(longest).condition?.length).to.equal(496);
+    const found = parseCondition(`${longest}+1+1`);
+    expect(!found.ok && found.error).to.deep.include({ from: 0, to: 254, message: 'a phrase is at most 500 characters long; written out this has 504' });
+  });
+
   it('never throws, and says where it fails within the text', () => {
     const word = fc.constantFrom(
       ...'buy sell at stop last > 41.20 ( ) and or not x / + - % ticks on 1m sma ( 3 ) , "a" GANET within bars of 1e6'.split(' '),

@@ -2,7 +2,7 @@ import { INTERVALS, type Interval } from '../market/index.ts';
 import { STUDIES, type StudyDefinition } from '../study/index.ts';
 import { BAR_FIELDS, FIELD_NAMES, FLAG_NAMES, fieldOf, type BarField, type FieldName, type FlagName } from './fields.ts';
 import { looksLikeInstrument, type Span } from './tokens.ts';
-import { caught, printName, PhraseReader, type Read } from './reader.ts';
+import { caught, keptWithin, printName, PhraseReader, type Read } from './reader.ts';
 
 /*
  * The grammar of condition phrases, a production a function:
@@ -81,10 +81,8 @@ const MOST_BARS = 5000;
 const DEEPEST = 260;
 
 export function parseCondition(text: string): Read<Condition> {
-  return caught(() => {
-    const parser = new ConditionParser(PhraseReader.of(text));
-    return parser.whole();
-  });
+  const found = caught(() => new ConditionParser(PhraseReader.of(text)).whole());
+  return keptWithin(text, found, printCondition);
 }
 
 /** What could stand at the end of an unfinished phrase, the most used first. */

@@ -1,6 +1,6 @@
 import type { Side, TriggerSource } from '../market/index.ts';
 import { looksLikeInstrument, type Span, type Token } from './tokens.ts';
-import { printName, read, type PhraseReader, type Read } from './reader.ts';
+import { keptWithin, printName, read, type PhraseReader, type Read } from './reader.ts';
 
 /*
  * The grammar of order phrases, a production a function:
@@ -97,7 +97,7 @@ const RESERVED: ReadonlySet<string> = new Set(
   ),
 );
 
-export const parseOrder = (text: string): Read<OrderPhrase> => read(text, phrase);
+export const parseOrder = (text: string): Read<OrderPhrase> => keptWithin(text, read(text, phrase), printOrder);
 
 const MOST_EXTRAS = 60;
 

@@ -1,4 +1,4 @@
-import { tokens, type PhraseError, type Span, type Token } from './tokens.ts';
+import { LONGEST_PHRASE, tokens, type PhraseError, type Span, type Token } from './tokens.ts';
 
 /** Thrown inside a reader and caught where it begins: the first thing that is wrong. */
 export class PhraseFault extends Error {
@@ -157,6 +157,18 @@ export function read<T>(text: string, production: (reader: PhraseReader) => T): 
     reader.end();
     return value;
   });
+}
+
+/** Printing parts with blanks what was written without: it makes of one character three at most. */
+const MOST_PRINTED = 3;
+
+/** What was read of a text, if its canonical text is no longer than a phrase may be: that is what is kept, and read again. */
+export function keptWithin<T>(text: string, found: Read<T>, print: (value: T) => string): Read<T> {
+  if (!found.ok || text.length * MOST_PRINTED <= LONGEST_PHRASE) return found;
+  const { length } = print(found.value);
+  if (length <= LONGEST_PHRASE) return found;
+  const message = `a phrase is at most ${LONGEST_PHRASE} characters long; written out this has ${length}`;
+  return { ok: false, error: { message, from: 0, to: text.length, expected: [] } };
 }
 
 /** What a piece of reading gives, or the fault that it ends with. */
