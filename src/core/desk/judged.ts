@@ -3,7 +3,7 @@ import { asQuantity, sizeOf, type InstrumentKind } from '../instrument/index.ts'
 import { formatMoney, formatScaled, negated, type Money } from '../number/index.ts';
 import { isFinished, isHere, remainingQuantity, closingOrder, type Order, type ReasonCode } from '../orders/index.ts';
 import { euroSources, type Position } from '../portfolio/index.ts';
-import { actOf, blocksAt, type Block, type BlockingRule, type CloseOut, type RiskState } from '../risk/index.ts';
+import { actOf, blocksAt, isClosedOut, type Block, type BlockingRule, type CloseOut, type RiskState } from '../risk/index.ts';
 import { endHere } from './change.ts';
 import { openPositions } from './close.ts';
 import { dayFigures } from './day.ts';
@@ -150,8 +150,6 @@ function toCancel(state: AccountState, blocks: readonly Block[], closeOut: Close
   }
   return found;
 }
-
-const isClosedOut = ({ instruments }: CloseOut, instrument: string): boolean => instruments === 'all' || instruments.includes(instrument);
 
 /** The newest working opening orders of a kind of which more is used and working than its cap. */
 function ordersOverCap(state: AccountState, facts: Facts): Set<string> {

@@ -30,6 +30,7 @@ import {
   type Pricing,
 } from '../orders/index.ts';
 import { positionOf } from '../portfolio/index.ts';
+import { isClosedOut } from '../risk/index.ts';
 import type { Decision } from './decision.ts';
 import { Drafts, closingTerms, legOrder } from './drafts.ts';
 import type { Facts } from './facts.ts';
@@ -83,6 +84,9 @@ function lifeOf(state: AccountState, plan: RunningPlan, facts: Facts): RunningPl
   }
   const position = leaves(state, plan);
   if (position === 0) {
+    const { closeOut } = state.risk;
+    if (!entryWorks && closeOut?.state === 'running' && isClosedOut(closeOut, plan.instrument) && openOf(plan) > 0)
+      return inState(plan, 'stopped', facts.now, 'Its position was closed out.');
     if (!entryWorks) return inState(plan, 'done', facts.now, 'The position is flat.');
     const waiting = inState(plan, 'waiting', facts.now, 'The position is flat; its entry still works.');
     const steps = plan.plan.steps.map((_, i) => ({

@@ -28,6 +28,7 @@ export {
   actOf,
   blocksAt,
   chained,
+  isClosedOut,
   isIntact,
   locksAt,
   newRiskState,

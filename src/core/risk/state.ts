@@ -25,6 +25,9 @@ export interface CloseOut {
   readonly since: number;
 }
 
+/** Whether a close-out is of an instrument. */
+export const isClosedOut = ({ instruments }: CloseOut, instrument: string): boolean => instruments === 'all' || instruments.includes(instrument);
+
 export const CHANGE_KINDS = ['set', 'lock', 'lengthen'] as const;
 
 /** A change of one rule, chained to the one before it by its hash. */
