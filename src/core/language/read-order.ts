@@ -198,7 +198,7 @@ class Reading {
     const quantity = act.amount.kind === 'number' ? this.typedQuantity(instrument, act.amount.value, act.amount) : amounts.quantity(act.amount);
     this.notes.push(...prices.notes, ...amounts.notes);
     const lifetime = this.lifetime(instrument);
-    const terms = { ...pricing, quantity, lifetime } as OrderTerms;
+    const terms = { quantity, lifetime, ...pricing } as OrderTerms;
     const setup = this.phrase.extras.find((one) => one.kind === 'as')?.setup;
     const plan = this.plan(side, instrument, prices);
     const request: RequestDraft = { account: account.id, instrument: instrument.id, side, quantity: formatQuantity(instrument, quantity), type: pricing.type };

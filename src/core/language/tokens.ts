@@ -76,16 +76,18 @@ function written(text: string, from: number): Token | PhraseError | null {
   RUN.lastIndex = from;
   const run = RUN.exec(text)?.[0];
   if (run === undefined) return null;
-  const span = { from, to: from + run.length };
-  if (DATE.test(run)) return { kind: 'date', text: run, ...span };
-  if (/^\d\d?:\d\d$/.test(run)) return { kind: 'time', text: run, ...span };
+  const to = from + run.length;
+  const isWord = WORD.test(run) || LISTING.test(run);
+  if (isWord && run.charAt(0) > '9') return { kind: 'word', text: run, from, to };
+  if (DATE.test(run)) return { kind: 'date', text: run, from, to };
+  if (/^\d\d?:\d\d$/.test(run)) return { kind: 'time', text: run, from, to };
   if (/^[\d.]+$/.test(run)) {
-    if (!NUMBER.test(run)) return error(`${run} is no number`, span, ['a number']);
-    if (run.replace('.', '').length > MOST_DIGITS) return error(`a number has at most ${MOST_DIGITS} digits`, span, ['a number']);
-    return { kind: 'number', text: run, ...span };
+    if (!NUMBER.test(run)) return error(`${run} is no number`, { from, to }, ['a number']);
+    if (run.replace('.', '').length > MOST_DIGITS) return error(`a number has at most ${MOST_DIGITS} digits`, { from, to }, ['a number']);
+    return { kind: 'number', text: run, from, to };
   }
-  if (WORD.test(run) || LISTING.test(run)) return { kind: 'word', text: run, ...span };
-  return error(`${run} is neither a word nor a number`, span, /^\d/.test(run) ? ['a number'] : []);
+  if (isWord) return { kind: 'word', text: run, from, to };
+  return error(`${run} is neither a word nor a number`, { from, to }, /^\d/.test(run) ? ['a number'] : []);
 }
 
 function sign(text: string, from: number): Token | null {
