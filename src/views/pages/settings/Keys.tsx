@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { $bindings, saveBindings, type BoundKey } from '../../../client/bindings.ts';
+import { keyChanges, keySetText, readKeySet } from '../../../client/key-sets.ts';
 import { bindingProblem, freeKey, keyName } from '../../../core/language/index.ts';
 import { commandIds } from '../../../client/keys.ts';
 import { Button } from '../../../kit/Button.tsx';
@@ -20,7 +21,12 @@ export function Keys() {
   const [rows, setRows] = useState<readonly BoundKey[]>(saved.items);
   const [refused, setRefused] = useState<string | null>(null);
   const workspaces = (useAsked('GET /api/workspaces', {}, { freshMs: 5000 }).data?.items ?? []).map(({ name }) => name);
-  useEffect(() => setRows(saved.items), [saved]);
+  const [taking, setTaken] = useState<string | null>(null);
+  const file = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    setRows(saved.items);
+    setTaken(null);
+  }, [saved]);
   const change = (i: number, to: Partial<BoundKey>): void => setRows(rows.map((row, k) => (k === i ? { ...row, ...to } : row)));
   const taken = useMemo(() => new Set(rows.map(({ key }) => keyName(key) ?? key)), [rows]);
   const wrong = rows.map((row, i) => problemOf(row, i, rows));
@@ -29,16 +35,15 @@ export function Keys() {
     const done = await saveBindings(rows);
     setRefused(done.ok ? null : problemWords(done.problem));
   };
-  const paste = async (): Promise<void> => {
-    try {
-      const given = JSON.parse(await navigator.clipboard.readText()) as { items?: BoundKey[] };
-      if (!Array.isArray(given.items)) throw new Error('no items');
-      // Shown whole with what changes before it counts: nothing is saved yet.
-      setRows(given.items.map(({ key, phrase, command, sets }) => ({ key: String(key), phrase: phrase ?? null, command: command ?? null, sets: sets ?? [] })));
-    } catch {
-      setRefused('What is on the clipboard is no set of keys: JSON with items was expected.');
-    }
+  /** Shows a set whole, with what it changes: nothing is saved yet. */
+  const take = (text: string): void => {
+    const found = readKeySet(text);
+    setRefused(found.ok ? null : found.refusal);
+    setTaken(found.ok ? keyChanges(saved.items, found.value) : null);
+    if (found.ok) setRows(found.value);
   };
+  const paste = (): Promise<void> =>
+    navigator.clipboard.readText().then(take, () => setRefused('The clipboard can’t be read: allow it in the browser, or open a file.'));
   return (
     <Section title="Keys" about="What a key says is an order phrase, read when it is pressed. It counts in every window the moment it is saved.">
       <div className="grid grid-cols-[minmax(0,1fr)_340px] gap-4">
@@ -105,11 +110,24 @@ export function Keys() {
             <Button onClick={() => void save()} disabled={!changed || wrong.some((one) => one !== null)}>
               {changed ? 'save the keys' : 'saved'}
             </Button>
-            <Button onClick={() => saveFile('kavix-keys.json', 'application/json', JSON.stringify({ items: rows }, null, 2))} disabled={rows.length === 0}>
+            <Button onClick={() => saveFile('kavix-keys.json', 'application/json', keySetText(rows))} disabled={rows.length === 0}>
               export
             </Button>
             <Button onClick={() => void paste()}>paste JSON</Button>
+            <Button onClick={() => file.current?.click()}>open JSON</Button>
+            <input
+              ref={file}
+              type="file"
+              accept=".json,application/json"
+              className="hidden"
+              aria-label="File of keys"
+              onChange={(event) => {
+                void event.target.files?.[0]?.text().then(take);
+                event.target.value = '';
+              }}
+            />
           </div>
+          {taking !== null && <p className="mt-1">{taking}</p>}
           {refused !== null && <p className="plate heather mt-1 whitespace-normal">{refused}</p>}
         </div>
         <div>
