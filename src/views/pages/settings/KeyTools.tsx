@@ -19,17 +19,12 @@ export function GridBuilder({ onWrite }: { onWrite: (keys: readonly BoundKey[]) 
   const [sides, setSides] = useState<(typeof SIDES)[number]['value']>('both');
   const [sizes, setSizes] = useState('100, 300, 500');
   const [prices, setPrices] = useState('at bid, at ask, at bid - 1 tick, at ask + 1 tick');
-  const [row, setRow] = useState<KeyRow>('top row');
-  const [second, setSecond] = useState<KeyRow | ''>('home row');
-  const alone = (name: KeyRow): boolean => name === 'number pad' || name === 'F13 to F24';
+  const [rows, setRows] = useState<readonly (KeyRow | '')[]>(['top row', 'home row', 'bottom row']);
+  /** The number pad and the keys of no keyboard send by themselves; all others in the order layer. */
+  const chordOf = (row: KeyRow, key: string): string => (row === 'number pad' || row === 'F13 to F24' ? key : `Space ${key}`);
+  const keys = rows.flatMap((row) => (row === '' ? [] : KEY_ROWS[row].map((key) => chordOf(row, key))));
   const wish = { sides: sides === 'both' ? (['buy', 'sell'] as const) : [sides], sizes: listed(sizes), prices: listed(prices) };
-  const held = (name: KeyRow) => (alone(name) ? [] : (['Space'] as const));
-  const first = gridOf({ ...wish, keys: KEY_ROWS[row], held: held(row) });
-  const keys = [
-    ...KEY_ROWS[row].map((key) => [...held(row), key].join(' ')),
-    ...(second === '' ? [] : KEY_ROWS[second].map((key) => [...held(second), key].join(' '))),
-  ];
-  const { keys: written, without } = second === '' ? first : gridOf({ ...wish, keys, held: [] });
+  const { keys: written, without } = gridOf({ ...wish, keys, held: [] });
   return (
     <div className="flex flex-col gap-1" role="group" aria-label="Grid of keys">
       <Field label="Sides">
@@ -49,16 +44,21 @@ export function GridBuilder({ onWrite }: { onWrite: (keys: readonly BoundKey[]) 
       </Field>
       <Field label="Keys">
         <span className="flex gap-1">
-          <Choice label="First keys" value={row} options={ROWS.map((value) => ({ value, words: value }))} onPick={setRow} />
-          <Choice
-            label="Then keys"
-            value={second}
-            options={[{ value: '' as const, words: 'no more' }, ...ROWS.filter((one) => one !== row).map((value) => ({ value, words: value }))]}
-            onPick={setSecond}
-          />
+          {rows.map((row, i) => (
+            <Choice
+              key={i}
+              label={`Keys ${i + 1}`}
+              value={row}
+              options={[
+                { value: '' as const, words: 'none' },
+                ...ROWS.filter((one) => one === row || !rows.includes(one)).map((value) => ({ value, words: value })),
+              ]}
+              onPick={(picked) => setRows(rows.map((one, k) => (k === i ? picked : one)))}
+            />
+          ))}
         </span>
       </Field>
-      <ul className="grid max-h-[150px] grid-cols-2 gap-x-3 scroll" tabIndex={0} aria-label="What the grid would write">
+      <ul className="flex max-h-[150px] flex-col scroll" tabIndex={0} aria-label="What the grid would write">
         {written.map(({ key, phrase }) => (
           <li key={key} className="truncate" title={phrase}>
             <b className="inline-block min-w-[64px]">{key}</b> {phrase}
