@@ -72,8 +72,7 @@ export class DiskDeskStore extends MemoryDeskStore {
   override orders = (query: OrderQuery): Promise<OrderRow[]> => this.disk.orders(query);
   override fills = (query: FillQuery): Promise<FillRow[]> => this.disk.fills(query);
   override asked = (account: string, clientOrderId: string): Promise<AskedRow | null> => this.disk.asked(account, clientOrderId);
-  override askedAfter = (account: string, clientOrderId: string, limit: number): Promise<string[]> =>
-    this.disk.askedAfter(account, clientOrderId, limit);
+  override askedAfter = (account: string, clientOrderId: string, limit: number): Promise<string[]> => this.disk.askedAfter(account, clientOrderId, limit);
 }
 
 /** Closes every store on a disk that was opened, and drops its files. To be called after each test. */
