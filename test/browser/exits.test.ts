@@ -277,4 +277,21 @@ describe('exits and rules under the hands', function () {
     const refused = await api.post('/api/orders', { ...order, clientOrderId: 'after' });
     expect([refused.status, (refused.body as { rule: string }).rule]).to.deep.equal([422, 'dayLossLimit']);
   });
+
+  it('tell in the activity what became of it: from the beginning, by whom and of what kind', async () => {
+    await page.keys(Key.ESCAPE);
+    await driver.findElement(By.css('input[aria-label="Command bar"]')).sendKeys('activity');
+    await page.until(`return document.querySelector('[cmdk-item]')?.textContent.includes('Activity')`);
+    await page.keys(Key.ENTER);
+    const rows = (): Promise<string[]> =>
+      driver.executeScript(`return [...document.querySelectorAll('[role="region"][aria-label^="Activity"] tbody tr')].map((row) => row.textContent)`);
+    await driver.wait(async () => (await rows()).length > 3, 6000);
+    await page.choose('Since when', 'from the beginning');
+    await page.choose('By whom', 'by a rule');
+    await driver.wait(async () => (await rows()).length > 0 && (await rows()).every((row) => row.includes('rule')), 6000);
+    await page.choose('By whom', 'by anyone');
+    await page.choose('Of what kind', 'cut off');
+    await driver.wait(async () => (await rows()).every((row) => /cut off/.test(row)), 6000);
+    expect(await page.violations()).to.deep.equal([]);
+  });
 });

@@ -89,6 +89,11 @@ export function SizeBy({
             />
           </Field>
         )}
+        {by === 'risk' && left !== null && Number(left) > 0 && (
+          <Button size="small" className="self-start justify-self-end" onClick={() => setAmount(left)}>
+            all that is left today: {left}
+          </Button>
+        )}
         <p className="min-h-[36px] text-quiet" role="status">
           {error ? problemWords(error.problem) : still === null ? 'Say how much.' : data && !data.ok ? data.error?.message : data?.reading}
         </p>

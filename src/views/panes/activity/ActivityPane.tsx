@@ -1,4 +1,5 @@
 import { useStore } from '@nanostores/react';
+import { SPANS, type Span } from '../../../client/activity-record.ts';
 import { useMemo, useState } from 'react';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
@@ -7,12 +8,13 @@ import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
-import { $activity, type ApiActivity } from '../../../live/index.ts';
+import type { ApiActivity } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
 import { ACTIVITY } from './settings.ts';
+import { useRecord } from './use-record.ts';
 
 const BY = [
   { value: 'anyone', words: 'by anyone' },
@@ -23,6 +25,10 @@ const BY = [
   { value: 'venue', words: 'by the venue' },
 ] as const;
 type By = (typeof BY)[number]['value'];
+
+const SPAN_WORDS: Readonly<Record<Span, string>> = { newest: 'the newest', today: 'today', week: 'seven days', all: 'from the beginning' };
+const SPAN_OPTIONS = SPANS.map((value) => ({ value, words: SPAN_WORDS[value] }));
+const ANY_KIND = 'any';
 
 const text = (id: string, head: string, of: (entry: ApiActivity) => string): GridColumn<ApiActivity> => ({ id, head, cell: of, value: of });
 
@@ -49,33 +55,44 @@ const COLUMNS: readonly GridColumn<ApiActivity>[] = [
 
 /** The append-only record, newest first. What led to a line and what followed from it are shown with it. */
 export default function ActivityPane({ id }: { id: string }) {
-  const all = useStore($activity);
+  const [span, setSpan] = useState<Span>('newest');
+  const { entries: all, state } = useRecord(span);
   const panes = useStore($panes);
   useStore($letters);
   const pane = panes[id];
   const { columns, only } = useSettings(pane, ACTIVITY);
   const [by, setBy] = useState<By>('anyone');
+  const [kind, setKind] = useState<string>(ANY_KIND);
   const [typed, setTyped] = useState('');
+  const kinds = useMemo(() => [...new Set(all.map((entry) => entry.kind))].sort(), [all]);
   const instrument = only === 'instrument' ? (targetOf(id)?.instrument ?? null) : null;
   const rows = useMemo(() => {
     const wanted = typed.trim().toLowerCase();
     const fits = (entry: ApiActivity): boolean =>
       (by === 'anyone' || entry.by === by) &&
+      (kind === ANY_KIND || entry.kind === kind) &&
       (instrument === null || entry.instrument === instrument) &&
       (wanted === '' || `${entry.text} ${entry.orderId ?? ''} ${entry.kind} ${entry.instrument ?? ''}`.toLowerCase().includes(wanted));
     return all.filter(fits).reverse();
-  }, [all, by, instrument, typed]);
+  }, [all, by, kind, instrument, typed]);
   const shown = useMemo(() => chosenColumns(COLUMNS, ACTIVITY.columns.options, columns), [columns]);
-  const grid = usePaneGrid({ pane, rows, of: `${by} ${typed}`, columns: shown, keyOf: (entry) => String(entry.seq) });
+  const grid = usePaneGrid({ pane, rows, of: `${by} ${kind} ${span} ${typed}`, columns: shown, keyOf: (entry) => String(entry.seq) });
   const { ringed, ring, commands } = useRinged(grid.keys, () => undefined);
   usePaneCommands(id, commands);
   const entry = ringed === null ? undefined : all.find(({ seq }) => String(seq) === ringed);
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-[28px] shrink-0 items-center gap-2 px-2">
+      <div className="flex min-h-[28px] shrink-0 flex-wrap items-center gap-x-2 gap-y-1 px-2">
+        <Choice label="Since when" value={span} options={SPAN_OPTIONS} onPick={setSpan} />
         <Choice label="By whom" value={by} options={BY} onPick={setBy} />
+        <Choice
+          label="Of what kind"
+          value={kind}
+          options={[{ value: ANY_KIND, words: 'any kind' }, ...kinds.map((value) => ({ value, words: value.replaceAll('-', ' ') }))]}
+          onPick={setKind}
+        />
         <input
-          className="field min-w-0 flex-1"
+          className="field min-w-[80px] flex-1"
           placeholder="search"
           aria-label="Search the activity"
           value={typed}
@@ -85,6 +102,11 @@ export default function ActivityPane({ id }: { id: string }) {
           JSON
         </Button>
       </div>
+      {state !== 'whole' && (
+        <p className="px-2 text-quiet" role="status">
+          {state === 'reading' ? 'Reading back …' : 'What is older still is not shown here.'}
+        </p>
+      )}
       <Grid
         className="min-h-0 flex-1"
         grid={grid}
