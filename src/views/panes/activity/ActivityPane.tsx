@@ -8,7 +8,7 @@ import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
-import type { ApiActivity } from '../../../live/index.ts';
+import { $clock, type ApiActivity } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
@@ -32,11 +32,19 @@ const ANY_KIND = 'any';
 
 const text = (id: string, head: string, of: (entry: ApiActivity) => string): GridColumn<ApiActivity> => ({ id, head, cell: of, value: of });
 
+/** The exchange's clock, with the day in front where it is not the market's own. */
+function whenText(time: string): string {
+  const now = $clock.get()?.time;
+  const day = clockText(VENUES.HALM.zone, time, 'yyyy-MM-dd');
+  const clock = clockText(VENUES.HALM.zone, time);
+  return now === undefined || clockText(VENUES.HALM.zone, now, 'yyyy-MM-dd') === day ? clock : `${day} ${clock}`;
+}
+
 const COLUMNS: readonly GridColumn<ApiActivity>[] = [
   {
     id: 'time',
     head: 'time',
-    cell: (entry) => <span className="figure">{clockText(VENUES.HALM.zone, entry.time)}</span>,
+    cell: (entry) => <span className="figure">{whenText(entry.time)}</span>,
     value: (entry) => entry.seq,
     csv: (entry) => entry.time,
   },
