@@ -1,6 +1,7 @@
 import type { BrokerLinkState, Facts, Needs, PriceRow, VisibleBook, Working } from '../core/desk/index.ts';
 import type { Price } from '../core/instrument/index.ts';
 import type { MarketData } from './market-data.ts';
+import type { MarketTrade } from '../core/market/index.ts';
 import type { Prices } from './outside.ts';
 import type { Projector } from './projector.ts';
 
@@ -29,7 +30,7 @@ export async function gatherFacts(sources: Sources, account: string, needs: Need
   const pastOrders = new Map<string, Working>();
   const asked = new Map<string, Awaited<ReturnType<Projector['askedFor']>>>();
   const books = new Map<string, VisibleBook>();
-  const trades = new Map<string, readonly Price[]>();
+  const trades = new Map<string, readonly MarketTrade[]>();
   const waits: Promise<unknown>[] = [];
   if (needs.quotes.size > 0) waits.push(market.ensure([...needs.quotes]));
   for (const id of needs.books) waits.push(prices.depth(id, DEPTH).then((book) => books.set(id, book)));
@@ -53,7 +54,7 @@ export async function gatherFacts(sources: Sources, account: string, needs: Need
     asked: (id) => asked.get(id) ?? null,
     past: (id) => pastOrders.get(id) ?? null,
     standing: sources.standing,
-    tradesAfter: (id) => trades.get(id) ?? [],
+    tradesAfter: (id, after) => (trades.get(id) ?? []).flatMap(({ time, price }) => (time > after ? [price] : [])),
     pastOrders,
   };
 }

@@ -1,5 +1,5 @@
 import type { BrokerCommand, BrokerLinkState, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
-import type { Instrument, Price } from '../core/instrument/index.ts';
+import type { Instrument } from '../core/instrument/index.ts';
 import type { DayFigures, MarketTrade } from '../core/market/index.ts';
 import type { AccountTerms, Commission, NewIssue } from '../core/portfolio/index.ts';
 import type {
@@ -71,7 +71,7 @@ export interface Prices {
   bars(request: BarsRequest): Promise<VenueCalls['bars']['answer']>;
   prints(request: PageRequest & { readonly instrument: string }): Promise<{ items: Print[]; more: boolean }>;
   /** The prices of all trades at or after a time, oldest first. */
-  tradesSince(instrument: string, since: number): Promise<Price[]>;
+  tradesSince(instrument: string, since: number): Promise<MarketTrade[]>;
   /** Trades between two times, both inclusive, oldest first; where they are not kept, highs and lows of its minutes. */
   tradesBetween(instrument: string, from: number, to: number): Promise<readonly MarketTrade[]>;
   news(request: PageRequest & { readonly instrument: string | null }): Promise<{ items: Headline[]; more: boolean }>;

@@ -131,7 +131,7 @@ export interface VenueCalls {
   bars: { ask: BarsRequest; answer: { items: Bar[]; live: boolean } };
   prints: { ask: PageRequest & { instrument: string }; answer: { items: Print[]; more: boolean } };
   /** The prices of all trades at or after a time, oldest first. */
-  tradesSince: { ask: { instrument: string; since: number }; answer: Price[] };
+  tradesSince: { ask: { instrument: string; since: number }; answer: MarketTrade[] };
   /** Trades between two times, both inclusive; where they are not kept, highs and lows of its minutes. */
   tradesBetween: { ask: { instrument: string; from: number; to: number }; answer: MarketTrade[] };
   news: { ask: PageRequest & { instrument: string | null }; answer: { items: Headline[]; more: boolean } };

@@ -317,7 +317,7 @@ export class VenueThread {
         return sight.tradesBetween(message.ask);
       case 'tradesSince': {
         const { instrument, since } = message.ask;
-        return sight.prints(instrument).flatMap(({ time, price }) => (time >= since ? [price] : []));
+        return sight.prints(instrument).flatMap(({ time, price }) => (time >= since ? [{ time, price }] : []));
       }
       case 'standing':
         return message.ask.orderIds.map((id) => exchange.broker.standing(id));

@@ -228,3 +228,61 @@ describe('a trailing stop (exact rules, Exits 9 and 10)', () => {
     }
   });
 });
+
+describe('what was missed while it was cut off (exact rules, Exits 14)', () => {
+  /** Falls to 41.10, and comes back to just below where it was; the quotes go along. */
+  const DIP = [
+    'trade buy 41.21 1',
+    'level bid 41.05 10000',
+    'level bid 41.20 0',
+    'trade sell 41.10 1',
+    'level bid 41.18 10000',
+    'level ask 41.20 10000',
+    'trade buy 41.20 1',
+  ].map((row): readonly [string, string] => [row, '']);
+  const away = async (w: World, from: string, to: string): Promise<void> => {
+    await w.to(from);
+    await w.desk.setLink({ data: 'down' });
+    await w.to(to);
+    await w.desk.setLink({ data: 'up' });
+  };
+  const here = { type: 'stop', side: 'sell', quantity: '20', heldBy: 'here' } as const;
+
+  it('is judged by the trades since, not by those before it came, whatever else waits in its instrument', async () => {
+    const w = await holding({ side: 'sell', rows: DIP });
+    // Its best is of the first second: what it has to look at goes back further than the stop beside it is old.
+    const old = await w.placed({ type: 'trailing-stop', side: 'sell', quantity: '50', heldBy: 'here', trail: ticks('50') });
+    await w.to('09:00:08.000');
+    const young = await w.placed({ ...here, stopPrice: '41.15' });
+    await away(w, '09:00:09.000', '09:00:10.000');
+    expect([(await w.order(old)).state, (await w.order(young)).state]).to.deep.equal(['new', 'new']);
+  });
+
+  it('is not judged by the trades before it was changed', async () => {
+    for (const change of [{ trail: ticks('5') }, { stopPrice: '41.16' }]) {
+      const w = await holding({ side: 'sell', rows: DIP });
+      const order = await w.placed({ type: 'trailing-stop', side: 'sell', quantity: '50', heldBy: 'here', trail: ticks('50') });
+      await w.to('09:00:08.000');
+      expect(refusedAs(await w.replace(order, change))).to.equal('accepted');
+      await away(w, '09:00:09.000', '09:00:10.000');
+      expect((await w.order(order)).state, JSON.stringify(change)).to.equal('new');
+    }
+  });
+
+  it('on the bid or ask is not raised by what was traded elsewhere', async () => {
+    const w = await holding({ side: 'sell', rows: [['trade buy 41.60 1', '']] });
+    const order = await w.placed({ type: 'trailing-stop', side: 'sell', quantity: '50', heldBy: 'here', trail: ticks('10'), triggerOn: 'bid' });
+    await away(w, '09:00:00.800', '09:00:02.000');
+    expect(await w.order(order)).to.include({ state: 'new', stopPrice: '41.10' });
+  });
+
+  it('and with a plan beside it each is judged by its own', async () => {
+    const w = await holding({ side: 'sell', rows: DIP });
+    const plan = { heldBy: 'here', onSizeChange: 'keep', onMissedLevel: 'fire', steps: [{ share: '100', stop: { by: 'ticks', value: '100', order: 'market' } }] } as const; // prettier-ignore
+    await w.placed({ type: 'market', side: 'buy', quantity: '10', exitPlan: plan });
+    await w.to('09:00:08.000');
+    const young = await w.placed({ ...here, stopPrice: '41.15' });
+    await away(w, '09:00:09.000', '09:00:10.000');
+    expect((await w.order(young)).state).to.equal('new');
+  });
+});

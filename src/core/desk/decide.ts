@@ -20,7 +20,7 @@ import { decidePlace, decidePlaceMany, refusedEntry } from './place.ts';
 import { decideAnswerPlan, decideMoveLeg, decidePutPlan, decideStopPlan } from './plan-asked.ts';
 import { decideArrange } from './plans.ts';
 import { decideBack, decideCutOff, decidePriced } from './priced.ts';
-import { adjust } from './here.ts';
+import { adjust, judgedUpTo } from './here.ts';
 import { decideReconcile } from './reconcile.ts';
 import { decideReports } from './reports.ts';
 import { heldHere, orderOf, plansIn, type AccountState } from './state.ts';
@@ -246,12 +246,7 @@ function missedNeeds(state: AccountState): Needs {
   const trades = new Map<string, number>();
   const from = (instrument: string, time: number): void => void trades.set(instrument, Math.min(trades.get(instrument) ?? Infinity, time));
   for (const plan of state.plans.values()) if (plan.plan.heldBy === 'here' && plan.state === 'suspended') from(plan.instrument, plan.judgedUpTo);
-  for (const order of heldHere(state)) {
-    if (!order.suspended) continue;
-    // What trails is brought on from what of it was written.
-    const seen = order.terms.type === 'trailing-stop' ? order.terms.seen?.at : undefined;
-    from(order.instrument, Math.min(seen ?? Infinity, state.cutOffSince ?? order.updatedAt));
-  }
+  for (const order of heldHere(state)) if (order.suspended) from(order.instrument, judgedUpTo(order, state.cutOffSince));
   return { ...NO_NEEDS, quotes: new Set(trades.keys()), trades };
 }
 

@@ -36,7 +36,7 @@ export interface Facts extends Market {
   /** Where a following or trailing order stands now, where that is known better than from its order. */
   standing(orderId: string): Price | null;
   /** The prices of the trades in an instrument after a time, oldest first; only of those the decision {@link Needs}. */
-  tradesAfter(instrument: string): readonly Price[];
+  tradesAfter(instrument: string, after: number): readonly Price[];
 }
 
 /** What must be known before a decision can be made. */
@@ -48,7 +48,7 @@ export interface Needs {
   readonly clientOrderIds: readonly string[];
   /** Orders that may no longer be working. */
   readonly orders: readonly string[];
-  /** Instruments whose trades after a time are looked at. */
+  /** Instruments whose trades are looked at, from the earliest time on that something there asks for. */
   readonly trades: ReadonlyMap<string, number>;
 }
 

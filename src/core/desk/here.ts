@@ -18,8 +18,12 @@ export function seenAgain(terms: OrderTerms, order: Order, facts: Facts): OrderT
   const before = order.terms;
   if (terms.type !== 'trailing-stop' || before.type !== 'trailing-stop' || before.triggerOn !== terms.triggerOn || !before.seen)
     return seenFirst(terms, order, facts);
-  return trailedTo(terms, order.side, facts.instrument(order.instrument), before.seen.best, before.seen.at);
+  return trailedTo(terms, order.side, facts.instrument(order.instrument), before.seen.best, facts.now);
 }
+
+/** Up to when an order that waits here has been held against the trades: what it missed came after. */
+export const judgedUpTo = ({ terms, updatedAt }: Order, cutOffSince: number | null): number =>
+  (terms.type === 'trailing-stop' && terms.triggerOn === 'last' ? terms.seen?.at : undefined) ?? cutOffSince ?? updatedAt;
 
 /** What a report says of where a trailing stop stands. */
 export const standingOf = (terms: OrderTerms): Pick<OrderReport, 'standing' | 'seen'> =>

@@ -19,7 +19,7 @@ import { Drafts, closingTerms } from './drafts.ts';
 import type { Draft } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { judgeTerms } from './gate.ts';
-import { adjust, standingOf } from './here.ts';
+import { adjust, judgedUpTo, standingOf } from './here.ts';
 import { closedNow, closingSide, followed, movedAtLast, reachedTarget } from './plans.ts';
 import { heldHere, plansIn, workingIn, type AccountState } from './state.ts';
 import { reportHistory, reportText } from './words.ts';
@@ -215,7 +215,7 @@ export function decideBack(state: AccountState, facts: Facts): Decision {
 function caughtUp(plan: RunningPlan, facts: Facts): RunningPlan {
   const instrument = facts.instrument(plan.instrument);
   let next = plan;
-  for (const price of facts.tradesAfter(plan.instrument)) {
+  for (const price of facts.tradesAfter(plan.instrument, plan.judgedUpTo)) {
     const seen: Seen = { last: price, bid: null, ask: null };
     for (const [index, step] of next.steps.entries())
       for (const name of ['stop', 'target'] as const) {
@@ -234,14 +234,15 @@ function caughtUp(plan: RunningPlan, facts: Facts): RunningPlan {
 }
 
 function back(drafts: Drafts, order: Order): void {
-  const { facts } = drafts;
+  const { facts, state } = drafts;
   let now = order;
   let passed = false;
-  for (const price of facts.tradesAfter(order.instrument)) {
+  for (const price of facts.tradesAfter(order.instrument, judgedUpTo(order, state.cutOffSince))) {
     const row: PriceRow = { time: facts.now, instrument: order.instrument, state: 'open', traded: price, last: price, mark: null, bid: null, ask: null };
     passed = isTriggered(now, row, facts);
     if (passed) break;
-    now = trailed(now, price, facts.now, facts);
+    // What follows the bid or the ask did not see them: it goes on from what it had.
+    if (triggerOf(now.terms) === 'last') now = trailed(now, price, facts.now, facts);
   }
   const resumed = adjust(drafts, order, { kind: 'resumed', ...(now === order ? {} : standingOf(now.terms)) });
   if (!passed) return;
