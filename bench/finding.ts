@@ -1,12 +1,12 @@
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { asPrice, asQuantity, type Instrument } from '../src/core/instrument/index.ts';
-import { parseCondition, readOrderPhrase, type OrderScene, type PhraseAccount } from '../src/core/language/index.ts';
-import { money } from '../src/core/number/index.ts';
+import { parseCondition, readOrderPhrase } from '../src/core/language/index.ts';
 import { NO_STATISTICS, addPrint, aggregate, barStart, countPrint, type Bar, type Quote } from '../src/core/market/index.ts';
 import { impliedVolatility, valueOption, type OptionTerms } from '../src/core/options/index.ts';
 import { Chance } from '../src/core/random/index.ts';
 import { MarketColumns, NOTHING_OWN, barBlock, compileCondition, levelSeen, runScan, type LevelSide, type ScanLine } from '../src/core/scan/index.ts';
 import { NaiveConditions, type PlainListing } from '../test/support/naive-conditions.ts';
+import { phraseScene } from '../test/support/phrase-scene.ts';
 import { ms, times, type Figure } from './table.ts';
 
 const OPEN = Date.parse('2026-03-02T09:00:00.000Z');
@@ -176,30 +176,6 @@ function levels(): Figure[] {
   ];
 }
 
-/** GANET as the market of one account that has 100,000.00; what an order costs is not worked out anew. */
-function sceneOf(quote: Quote): OrderScene {
-  const cash = money('100000');
-  const account: PhraseAccount = {
-    id: 'MAIN',
-    mayTrade: () => true,
-    position: () => null,
-    buyingPower: () => cash,
-    equity: cash,
-    fee: () => money('4'),
-    needs: () => money('50'),
-  };
-  return {
-    now: quote.time,
-    accounts: new Map([['MAIN', account]]),
-    account: 'MAIN',
-    instrument: GANET.id,
-    instrumentOf: (id) => (id === GANET.id ? GANET : undefined),
-    listingsOf: (ticker) => (ticker === GANET.ticker ? [GANET] : []),
-    quote: () => quote,
-    plans: new Set(['two step']),
-  };
-}
-
 /** Phrases read against a book, against splitting the same text. */
 export function phrases(): Figure[] {
   const texts = [
@@ -209,7 +185,7 @@ export function phrases(): Figure[] {
     'buy 100 at 41, until 2026-03-04 14:30, with "two step", as half',
   ];
   const count = 20_000;
-  const scene = sceneOf(listing(GANET, 1, 240).quote);
+  const scene = phraseScene(GANET, listing(GANET, 1, 240).quote, ['two step']);
   const read = best(3, () => {
     for (let i = 0; i < count; i++) {
       const found = readOrderPhrase(texts[i % texts.length] as string, scene);

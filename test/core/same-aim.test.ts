@@ -2,39 +2,16 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { addTicks, asPrice, asQuantity, formatPrice, formatQuantity, type Instrument } from '../../src/core/instrument/index.ts';
-import { readOrderPhrase, type OrderScene, type PhraseAccount } from '../../src/core/language/index.ts';
+import { readOrderPhrase } from '../../src/core/language/index.ts';
 import type { Quote } from '../../src/core/market/index.ts';
-import { NO_MONEY } from '../../src/core/number/index.ts';
 import { ghostAt, ghostRequest, type MarketView } from '../../src/core/orders/index.ts';
+import { phraseScene } from '../support/phrase-scene.ts';
 
+const NOW = Date.parse('2026-03-02T10:00:00.000Z');
 const RUNS = Number(process.env['KAVIX_RUNS'] ?? 1500);
 const INSTRUMENTS = ['GANET.HALM', 'KELPA.HALM', 'HALM40M-JUN26.HALM', 'CARB-EUR.VSPR'].map(
   (id) => FIXED_INSTRUMENTS.find((one) => one.id === id) as Instrument,
 );
-
-/** A scene of one instrument with a book, as the phrase is read in it. */
-function sceneOf(instrument: Instrument, view: MarketView): OrderScene {
-  const account: PhraseAccount = {
-    id: 'MAIN',
-    mayTrade: () => true,
-    position: () => null,
-    buyingPower: () => NO_MONEY,
-    equity: NO_MONEY,
-    fee: () => NO_MONEY,
-    needs: () => NO_MONEY,
-  };
-  const quote = { ...view, lastEver: view.last } as unknown as Quote;
-  return {
-    now: Date.parse('2026-03-02T10:00:00.000Z'),
-    accounts: new Map([['MAIN', account]]),
-    account: 'MAIN',
-    instrument: instrument.id,
-    instrumentOf: (id) => (id === instrument.id ? instrument : undefined),
-    listingsOf: () => [instrument],
-    quote: () => quote,
-    plans: new Set(),
-  };
-}
 
 /** An aim at a random book: the price is so many ticks from the best bid. */
 const aim = fc.record({
@@ -70,7 +47,7 @@ describe('the same aim', () => {
         const words = ghost.type === 'limit' ? `at ${at}${ghost.effect === 'rests' ? ', rest only' : ''}` : `stop ${at}`;
         const limit = ghost.type === 'stop-limit' ? ` limit ${side === 'buy' ? '+' : '-'} 0 ticks` : '';
         const phrase = `${side} ${formatQuantity(instrument, quantity)} ${words}${limit}`;
-        const read = readOrderPhrase(phrase, sceneOf(instrument, view));
+        const read = readOrderPhrase(phrase, phraseScene(instrument, { ...view, time: NOW, lastEver: view.last } as unknown as Quote));
         expect(read.ok ? read.value.requests : read.error, phrase).to.deep.equal([{ account: 'MAIN', ...ghostRequest(ghost, instrument) }]);
         compared++;
       }),

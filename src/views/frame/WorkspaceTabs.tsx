@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { ChevronDown } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import { FilePick } from '../../kit/FilePick.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../kit/Menu.tsx';
 import { askAgain, useAsked } from '../act/queries.tsx';
 import { say } from '../../client/undo.ts';
@@ -139,22 +140,10 @@ function WorkspaceMenu({ hidden, onRename }: { hidden: readonly string[]; onRena
   const names = useAsked('GET /api/workspaces', {}).data?.items.map(({ name }) => name) ?? [];
   const file = useRef<HTMLInputElement>(null);
   const others = [...new Set([...Object.keys(PREPARED), ...names])].filter((name) => !open.includes(name));
-  const take = (chosen: File | undefined): void => {
-    if (chosen) void importWorkspace(chosen).then((problem) => say(problem ?? `took in ${chosen.name}`));
-  };
+  const take = (chosen: File): void => void importWorkspace(chosen).then((problem) => say(problem ?? `took in ${chosen.name}`));
   return (
     <>
-      <input
-        ref={file}
-        type="file"
-        accept=".json,application/json"
-        className="hidden"
-        aria-label="Workspace file"
-        onChange={(event) => {
-          take(event.target.files?.[0]);
-          event.target.value = '';
-        }}
-      />
+      <FilePick label="Workspace file" accept=".json,application/json" input={file} onPick={take} />
       <Menu
         onOpen={(is) => is && void askAgain('GET /api/workspaces')}
         className="w-64"

@@ -5,6 +5,7 @@ import { keyChanges, keySetText, readKeySet } from '../../../client/key-sets.ts'
 import { bindingProblem, freeKey, keyName } from '../../../core/language/index.ts';
 import { commandIds } from '../../../client/keys.ts';
 import { Button } from '../../../kit/Button.tsx';
+import { FilePick } from '../../../kit/FilePick.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
 import { problemWords } from '../../../live/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
@@ -115,17 +116,7 @@ export function Keys() {
             </Button>
             <Button onClick={() => void paste()}>paste JSON</Button>
             <Button onClick={() => file.current?.click()}>open JSON</Button>
-            <input
-              ref={file}
-              type="file"
-              accept=".json,application/json"
-              className="hidden"
-              aria-label="File of keys"
-              onChange={(event) => {
-                void event.target.files?.[0]?.text().then(take);
-                event.target.value = '';
-              }}
-            />
+            <FilePick label="File of keys" accept=".json,application/json" input={file} onPick={(picked) => void picked.text().then(take)} />
           </div>
           {taking !== null && <p className="mt-1">{taking}</p>}
           {refused !== null && <p className="plate heather mt-1 whitespace-normal">{refused}</p>}

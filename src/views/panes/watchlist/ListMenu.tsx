@@ -2,6 +2,7 @@ import { useStore } from '@nanostores/react';
 import { useMemo, useRef, useState } from 'react';
 import { say } from '../../../client/undo.ts';
 import { setPaneSetting } from '../../workspace/panes.ts';
+import { FilePick } from '../../../kit/FilePick.tsx';
 import { Button } from '../../../kit/Button.tsx';
 import { Dialog } from '../../../kit/Dialog.tsx';
 import { Menu, MenuItem, MenuLine } from '../../../kit/Menu.tsx';
@@ -64,17 +65,7 @@ export function ListMenu({ id, name, rows }: { id: string; name: string; rows: r
           <MenuItem onPick={() => void deleteWatchlist(name).then(() => show('Coast'))}>Delete</MenuItem>
         </Menu>
       )}
-      <input
-        ref={file}
-        type="file"
-        accept=".csv,text/csv"
-        className="hidden"
-        aria-label="Watchlist file"
-        onChange={(event) => {
-          void event.target.files?.[0]?.text().then(setPasting);
-          event.target.value = '';
-        }}
-      />
+      <FilePick label="Watchlist file" accept=".csv,text/csv" input={file} onPick={(picked) => void picked.text().then(setPasting)} />
       {pasting !== null && (
         <PasteDialog
           text={pasting}
