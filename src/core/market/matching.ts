@@ -1,7 +1,7 @@
 import { NO_QUANTITY, leastQuantity, asQuantity, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
 import type { BookOrder, StopOrder } from './book-order.ts';
+import { OrderQueues, type Queued } from './order-queues.ts';
 import { PriceLevels } from './price-levels.ts';
-import { PriceQueue, type Queued } from './price-queue.ts';
 import { StopQueue, type WaitingStop } from './stop-queue.ts';
 import type { BookSide, MarketEvent, MarketState, PriceLimits, Side } from './tape-row.ts';
 import { tighter, trailedStop } from './trail.ts';
@@ -13,7 +13,13 @@ interface RestingPlace extends BookOrder {
   ahead: Quantity;
 }
 
-interface Resting extends RestingPlace, Queued<Resting> {}
+interface Resting extends Writable<RestingPlace>, Queued<Resting> {
+  limit: Price | null;
+  /** Whether it is among those whose place the owner has to take note of. */
+  noted: boolean;
+}
+
+type Writable<T> = { -readonly [K in keyof T]: T[K] };
 
 /** What becomes of own orders. */
 export type BookEvent =
@@ -29,6 +35,9 @@ export interface Standing {
   readonly stopPrice: Price | null;
   readonly best: Price | null;
 }
+
+/** Records kept for orders to come. */
+const SPARE = 1024;
 
 const NOTHING: readonly BookEvent[] = [];
 
@@ -73,15 +82,18 @@ export class MatchingBook {
   private arrivals = 0;
   private readonly displayed = { bid: new PriceLevels<Quantity>(1), ask: new PriceLevels<Quantity>(-1) };
   private readonly resting = {
-    buy: new PriceLevels<PriceQueue<Resting>>(1),
-    sell: new PriceLevels<PriceQueue<Resting>>(-1),
+    buy: new OrderQueues<Resting>(1),
+    sell: new OrderQueues<Resting>(-1),
   };
   /** Market orders whose rest waits ahead of all limits. */
-  private readonly unpriced = { buy: new PriceQueue<Resting>(), sell: new PriceQueue<Resting>() };
+  private readonly unpriced = { buy: new OrderQueues<Resting>(1), sell: new OrderQueues<Resting>(-1) };
   private readonly byId = new Map<string, Resting>();
   private readonly stops = new StopQueue();
-  /** Orders whose place is another one, or gone, since the owner last took note. */
-  private readonly moved = new Set<string>();
+  /** Orders whose place is another one, or gone, since the owner last took note; each once. */
+  private moved: Resting[] = [];
+  private readonly movedStops = new Set<string>();
+  /** Records of orders that left, for those that come: what stands here long is not copied from generation to generation by the collector. */
+  private readonly spare: Resting[] = [];
   private readonly instrument: Instrument;
 
   constructor(instrument: Instrument) {
@@ -153,10 +165,24 @@ export class MatchingBook {
 
   /** A new order, or a changed one that comes anew. */
   submit(order: BookOrder): Iterable<BookEvent> {
-    const resting = restingOf(order, ++this.arrivals, this.aheadAtArrival(order));
+    const resting = this.recordOf(order, ++this.arrivals, this.aheadAtArrival(order));
     if (!this.onlyRests(order)) return this.enter(resting);
     this.rest(resting);
     return NOTHING;
+  }
+
+  /** An order's record: one that was left, or a new one. */
+  private recordOf(order: BookOrder, arrival: number, ahead: Quantity): Resting {
+    const record = this.spare.pop() ?? blank();
+    record.id = order.id;
+    record.side = order.side;
+    record.limit = order.limit;
+    record.timeInForce = order.timeInForce;
+    record.restOnly = order.restOnly;
+    record.remaining = order.remaining;
+    record.arrival = arrival;
+    record.ahead = ahead;
+    return record;
   }
 
   /** Whether an order will do nothing on arrival but wait. */
@@ -170,7 +196,7 @@ export class MatchingBook {
   /** A stop that waits from now on; one that trails begins at the present price of what it watches, unless it brings its best. */
   submitStop(order: StopOrder): void {
     this.stops.add({ ...this.trailed(order, order.best ?? this.watched(order.triggerOn)), arrival: ++this.arrivals });
-    this.moved.add(order.id);
+    this.movedStops.add(order.id);
   }
 
   /** What a trail watches: the last trade, or the best price of a side. */
@@ -188,10 +214,12 @@ export class MatchingBook {
 
   /** Lowers what remains of an order, which keeps its place. */
   lower(id: string, remaining: Quantity): void {
-    const order = this.byId.get(id) ?? this.stops.get(id);
-    if (!order) return;
-    order.remaining = remaining;
-    this.moved.add(id);
+    const order = this.byId.get(id);
+    const stop = order ? null : this.stops.get(id);
+    if (order) this.note(order);
+    else if (stop) this.movedStops.add(id);
+    const lowered = order ?? stop;
+    if (lowered) lowered.remaining = remaining;
   }
 
   remove(id: string): void {
@@ -200,11 +228,17 @@ export class MatchingBook {
     else if (this.stops.has(id)) this.dropStop(id);
   }
 
-  /** The places that changed since this was last asked; null for an order that is in the book no more. */
+  /** The places that changed since this was last asked; null for an order that is in the book no more. What left and came again may be told twice, alike. */
   takeMoved(): [id: string, place: SavedPlace | null][] {
-    if (this.moved.size === 0) return [];
-    const taken = [...this.moved].map((id): [string, SavedPlace | null] => [id, this.placeOf(id)]);
-    this.moved.clear();
+    const taken = [...this.movedStops].map((id): [string, SavedPlace | null] => [id, this.placeOf(id)]);
+    for (const order of this.moved) {
+      taken.push([order.id, order.queued ? placeOf(order) : this.placeOf(order.id)]);
+      order.noted = false;
+      // Nobody walks a queue now, so that nobody stands at a record that is given away.
+      if (!order.queued && this.spare.length < SPARE) this.spare.push(order);
+    }
+    this.moved = [];
+    this.movedStops.clear();
     return taken;
   }
 
@@ -245,8 +279,8 @@ export class MatchingBook {
     for (const [price, quantity] of saved.asks) this.displayed.ask.set(price, quantity);
     for (const place of [...places].sort((a, b) => a.arrival - b.arrival))
       if ('triggerOn' in place) this.stops.add({ ...place });
-      else this.rest(restingOf(place, place.arrival, place.ahead));
-    this.moved.clear();
+      else this.rest(this.recordOf(place, place.arrival, place.ahead));
+    this.takeMoved();
   }
 
   private aheadAtArrival(order: BookOrder): Quantity {
@@ -321,48 +355,49 @@ export class MatchingBook {
 
   private fill(order: Resting, price: Price, quantity: Quantity, liquidity: 'added' | 'removed'): BookEvent {
     order.remaining = asQuantity(order.remaining - quantity);
-    this.moved.add(order.id);
+    this.note(order);
     if (order.remaining === 0) this.drop(order);
     return { kind: 'filled', id: order.id, price, quantity, liquidity };
   }
 
+  private note(order: Resting): void {
+    if (order.noted) return;
+    order.noted = true;
+    this.moved.push(order);
+  }
+
   private rest(order: Resting): void {
     this.byId.set(order.id, order);
-    this.moved.add(order.id);
-    if (order.limit === null) {
-      this.unpriced[order.side].push(order);
-      return;
-    }
-    const side = this.resting[order.side];
-    let queue = side.get(order.limit);
-    if (!queue) side.set(order.limit, (queue = new PriceQueue<Resting>()));
-    queue.push(order);
+    this.note(order);
+    this.queues(order).push(order);
+  }
+
+  private queues(order: Resting): OrderQueues<Resting> {
+    return (order.limit === null ? this.unpriced : this.resting)[order.side];
   }
 
   private dropStop(id: string): void {
     this.stops.remove(id);
-    this.moved.add(id);
+    this.movedStops.add(id);
   }
 
   private drop(order: Resting): void {
     this.byId.delete(order.id);
-    this.moved.add(order.id);
-    const { queue } = order;
-    queue?.remove(order);
-    if (order.limit !== null && queue?.isEmpty) this.resting[order.side].delete(order.limit);
+    this.note(order);
+    this.queues(order).remove(order);
   }
 
   private display(side: BookSide, price: Price, quantity: Quantity): void {
     this.setLevel(this.displayed[side], price, quantity);
     if (this.byId.size === 0) return;
-    const queue = this.resting[side === 'bid' ? 'buy' : 'sell'].get(price);
-    if (queue) for (const order of queue) this.setAhead(order, leastQuantity(order.ahead, quantity));
+    const behind = this.resting[side === 'bid' ? 'buy' : 'sell'];
+    for (let order = behind.first(price); order; order = order.next) this.setAhead(order, leastQuantity(order.ahead, quantity));
   }
 
   private setAhead(order: Resting, ahead: Quantity): void {
     if (order.ahead === ahead) return;
     order.ahead = ahead;
-    this.moved.add(order.id);
+    this.note(order);
   }
 
   /** Whether a displayed price reaches any own order. */
@@ -383,7 +418,7 @@ export class MatchingBook {
       this.setLevel(this.displayed[side], price, asQuantity(left));
       return this.fill(order, at, filled, 'added');
     };
-    for (const order of this.unpriced[ours]) if (left > 0) yield give(order, price);
+    for (const order of this.unpriced[ours].at()) if (left > 0) yield give(order, price);
     for (const order of this.reached(ours, (limit) => this.reaches(ours, limit, price))) {
       if (left <= 0) return;
       yield give(order, order.limit as Price);
@@ -396,19 +431,19 @@ export class MatchingBook {
     const best = levels.best();
     if (best === null || !reached(best)) return;
     for (let price = levels.best(); price !== null && reached(price) && this.inLimits(price); price = levels.best()) {
-      yield* levels.get(price) ?? [];
+      yield* levels.at(price);
       if (levels.best() === price) return;
     }
     const beyond = levels.best();
     if (beyond === null || this.inLimits(beyond)) return;
-    for (const price of [...levels.prices()].filter((p) => reached(p) && this.inLimits(p))) yield* levels.get(price) ?? [];
+    for (const price of [...levels.prices()].filter((p) => reached(p) && this.inLimits(p))) yield* levels.at(price);
   }
 
   private *applyTrade(aggressor: Side, price: Price, quantity: Quantity): Generator<BookEvent, void> {
     const passive = aggressor === 'buy' ? 'sell' : 'buy';
     let used = 0;
     if (this.inLimits(price))
-      for (const order of this.unpriced[passive]) {
+      for (const order of this.unpriced[passive].at()) {
         const filled = Math.min(order.remaining, quantity - used);
         if (filled <= 0) break;
         used += filled;
@@ -419,7 +454,7 @@ export class MatchingBook {
     if ((this.resting.sell.best() ?? price) < price)
       for (const order of this.reached('sell', (limit) => limit < price)) yield this.fill(order, order.limit as Price, order.remaining, 'added');
     if (!this.inLimits(price)) return;
-    for (const order of this.resting[passive].get(price) ?? []) {
+    for (const order of this.resting[passive].at(price)) {
       const reaching = quantity - used;
       const filled = Math.min(order.remaining, Math.max(0, reaching - order.ahead));
       this.setAhead(order, asQuantity(Math.max(0, order.ahead - reaching)));
@@ -447,7 +482,7 @@ export class MatchingBook {
       const moved = this.trailed(stop, price);
       if (moved.stopPrice === stop.stopPrice) this.stops.update(moved);
       else this.stops.move(moved);
-      this.moved.add(stop.id);
+      this.movedStops.add(stop.id);
     }
   }
 
@@ -457,22 +492,22 @@ export class MatchingBook {
   }
 }
 
-/** Written out field by field: this is made for each order that comes, and a spread costs several times as much. */
-const restingOf = (order: BookOrder, arrival: number, ahead: Quantity): Resting => ({
-  id: order.id,
-  side: order.side,
-  limit: order.limit,
-  timeInForce: order.timeInForce,
-  restOnly: order.restOnly,
-  remaining: order.remaining,
-  arrival,
-  ahead,
-  queue: null,
+const blank = (): Resting => ({
+  id: '',
+  side: 'buy',
+  limit: null,
+  timeInForce: 'day',
+  restOnly: false,
+  remaining: NO_QUANTITY,
+  arrival: 0,
+  ahead: NO_QUANTITY,
+  noted: false,
+  queued: false,
   previous: null,
   next: null,
 });
 
-/** An order's place without the links of its queue; field by field for the same reason. */
+/** An order's place without the links of its queue; field by field: a spread costs several times as much. */
 const placeOf = (order: Resting): RestingPlace => ({
   id: order.id,
   side: order.side,
