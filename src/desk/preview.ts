@@ -25,7 +25,7 @@ export async function previewOrder(desk: Desk, intent: OrderIntent): Promise<Res
   return accepted({
     ok: refusal === null,
     sentence: of ? orderSentence(of.order, instrument) : '',
-    checks: judgement.checks.map(({ rule, result, message }) => ({ rule, result, message })),
+    checks: judgement.checks.map(({ rule, result, words }) => ({ rule, result, message: words() })),
     estimate: {
       fills: (estimate?.fills ?? []).map(({ price, quantity }) => ({ price: formatPrice(instrument, price), quantity: formatQuantity(instrument, quantity) })),
       unfilledQuantity: formatQuantity(instrument, estimate?.unfilled ?? intent.terms.quantity),

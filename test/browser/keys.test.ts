@@ -1,12 +1,11 @@
-import { writeFileSync, mkdtempSync } from 'node:fs';
-import { tmpdir } from 'node:os';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { By, Key, type WebDriver } from 'selenium-webdriver';
 import { Chance } from '../../src/core/random/index.ts';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
-import { tapeMarket, type Client, type Server } from '../support/server.ts';
+import { newFolder, tapeMarket, type Client, type Server } from '../support/server.ts';
 
 interface Bound {
   readonly key: string;
@@ -15,7 +14,7 @@ interface Bound {
 
 /** A file of keys, as somebody would have kept one. */
 const keyFile = (text: string): string => {
-  const file = join(mkdtempSync(join(tmpdir(), 'kavix-keys-')), 'keys.json');
+  const file = join(newFolder(), 'keys.json');
   writeFileSync(file, text);
   return file;
 };

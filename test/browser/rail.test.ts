@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import type { Client } from '../support/server.ts';
@@ -55,6 +55,17 @@ describe('the risk rail on the way to the day’s limit', function () {
     await told('left300.00');
     expect(await edge()).to.equal('var(--hair)');
     await looksRight();
+  });
+
+  it('before an order: what it would leave of the day, and the warning that it has no stop', async () => {
+    const cell = await page.ladderCell('buy', (await page.bestRow('ask')) + 3);
+    await page.press(cell.x, cell.y);
+    const slip = `document.querySelector('[role="dialog"]')?.textContent ?? ''`;
+    await page.until(`return (${slip}).includes('300.00 of 300.00 left today') && (${slip}).includes('A warning: It has no stop')`);
+    await page.keys(Key.ESCAPE);
+    await page.until(`return (${slip}) === ''`);
+    // Nothing is aimed at any more.
+    await page.moveTo(640, 620);
   });
 
   it('at a half: it is said once, and what is left is a plain figure', async () => {

@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import type { ExitPlanText } from '../../src/core/exits/index.ts';
 import { readRules, type RuleName, type RulesText } from '../../src/core/risk/index.ts';
+import { BLOCKING_RULES } from '../../src/core/risk/index.ts';
 import { previewOrder } from '../../src/desk/preview.ts';
 import { presentRisk, type RiskStateAnswer } from '../../src/desk/present/index.ts';
 import type { Outcome } from '../../src/desk/desk.ts';
@@ -135,6 +136,43 @@ describe('a preview', () => {
     expect(await told({})).to.deep.equal([{ order: null, before: '0.00', after: null }, '300.00']);
     await w.placed({ limitPrice: '40.50', exitPlan: stopAt('50') });
     expect(await told({ exitPlan: stopAt('20') })).to.deep.equal([{ order: '23.98', before: '54.00', after: '77.98' }, '300.00']);
+  });
+
+  it('tells of each rule that is set whether it stops the order, and else what is left of it', async () => {
+    const w = await open([]);
+    await set(w, {
+      dayLossLimit: '300',
+      instrumentLossLimit: '150',
+      coolDownAfterLosses: 3,
+      coolDownMinutes: 15,
+      noTradeWindows: [{ from: '09:00', to: '09:01' }],
+      dayQuantityCap: { share: '1000' },
+      maxOrderQuantity: '400',
+      maxOrderValue: '50000',
+      maxDistancePercent: '5',
+      maxOrdersPerMinute: 10,
+      maxPositionQuantity: '500',
+      openRisk: 'warn',
+    });
+    await w.to('09:02:00.000');
+    await w.placed({ limitPrice: '40.50', quantity: '50' });
+    const read = readOrder(request({ limitPrice: '40.00', quantity: '100' }), instrument(GANET));
+    const answer = read.ok ? await previewOrder(w.desk, read.value) : read;
+    const checks = answer.ok ? answer.value.checks : [];
+    const names: readonly string[] = BLOCKING_RULES.filter((rule) => rule !== 'buyingPower');
+    expect(checks.filter(({ rule }) => names.includes(rule)).map(({ rule, result, message }) => `${rule} ${result}: ${message}`)).to.deep.equal([
+      'dayLossLimit pass: 300.00 of 300.00 left today',
+      'instrumentLossLimit pass: 150.00 of 150.00 left in GANET.HALM',
+      'coolDown pass: 0 of 3 losing round trips in a row',
+      'noTradeWindows pass: no no-trade window now',
+      'dayQuantityCap pass: 850 of 1000 share units of the day left after it',
+      'maxOrderQuantity pass: 100 of at most 400 in one order',
+      'maxOrderValue pass: worth 4000.00 of at most 50000.00',
+      'maxDistancePercent pass: 2.43 % of at most 5 % from the market',
+      'maxOrdersPerMinute pass: 1 of 10 opening orders within the last minute',
+      'maxPositionQuantity pass: position of up to 150, at most 500',
+      'openRisk warn: It has no stop, so what it could lose is more than the 300.00 that are left of the day.',
+    ]);
   });
 });
 

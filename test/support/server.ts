@@ -11,8 +11,10 @@ const ANSWERED_WITHIN_MS = 60_000;
 
 /** Servers that are still running: whatever a run started is ended at its end, also after a failure. */
 const running = new Set<ChildProcess>();
+const folders = new Set<string>();
 process.on('exit', () => {
   for (const child of running) child.kill('SIGKILL');
+  for (const folder of folders) dropFolder(folder);
 });
 
 export interface Server {
@@ -26,9 +28,17 @@ export interface Server {
   kill(): Promise<void>;
 }
 
-/** A new data folder, dropped with `dropFolder`. */
-export const newFolder = (): string => mkdtempSync(join(tmpdir(), 'kavix-data-'));
-export const dropFolder = (folder: string): void => rmSync(folder, { recursive: true, force: true });
+/** A new folder, dropped with `dropFolder` or at the end of the run. */
+export function newFolder(): string {
+  const folder = mkdtempSync(join(tmpdir(), 'kavix-data-'));
+  folders.add(folder);
+  return folder;
+}
+
+export function dropFolder(folder: string): void {
+  rmSync(folder, { recursive: true, force: true });
+  folders.delete(folder);
+}
 
 /** Rows of a tape on which an instrument opens at nine: 500 at each of six prices a side, `base` the best ask, and one trade there. */
 export const tapeMarket = (id: string, base: number): string[] => [
@@ -40,7 +50,7 @@ export const tapeMarket = (id: string, base: number): string[] => [
 
 /** Writes a tape of the rows, with its header. */
 export function writeTape(rows: readonly string[]): string {
-  const file = join(mkdtempSync(join(tmpdir(), 'kavix-tape-')), 'tape.csv');
+  const file = join(newFolder(), 'tape.csv');
   writeFileSync(file, `time,instrument,event,side,price,quantity,text\n${rows.join('\n')}\n`);
   return file;
 }

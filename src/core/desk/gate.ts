@@ -21,7 +21,7 @@ import {
 } from '../orders/index.ts';
 import { mayTrade, positionOf, type AccountTerms } from '../portfolio/index.ts';
 import { BLOCKING_RULES, type BlockingRule } from '../risk/index.ts';
-import { ruleRefusal, stoppedBy } from './rule-checks.ts';
+import { measuredBy, ruleRefusal } from './rule-checks.ts';
 import { consentMissing, exitsHeldOtherwise, isExit, planRefusal } from './exits.ts';
 import { fillsNow, marginOf, orderValue } from './estimate.ts';
 import { buyingPower, feeEstimate, tiedUpIn } from './exposure.ts';
@@ -32,7 +32,8 @@ import { sellingFreely, type AccountState } from './state.ts';
 export interface Check {
   readonly rule: string;
   readonly result: 'pass' | 'warn' | 'refuse';
-  readonly message: string;
+  /** Put in words only where they are read: the way of an order reads the refusal. */
+  readonly words: () => string;
   readonly refusal: Refusal | null;
 }
 
@@ -60,11 +61,11 @@ export interface Judgement {
 
 type Checker = (of: Case) => Check | null;
 
-const pass = (rule: string, message: string): Check => ({ rule, result: 'pass', message, refusal: null });
+const pass = (rule: string, words: () => string): Check => ({ rule, result: 'pass', words, refusal: null });
 const refuse = (rule: string, refusal: Refusal): Check => ({
   rule,
   result: 'refuse',
-  message: refusal.kind === 'validation' ? refusal.errors.map(({ message }) => message).join('; ') : refusal.detail,
+  words: () => (refusal.kind === 'validation' ? refusal.errors.map(({ message }) => message).join('; ') : refusal.detail),
   refusal,
 });
 
@@ -149,7 +150,7 @@ function firstRefusal(told: readonly Check[]): Refusal | null {
   return { ...first, rules: rules.map(({ rule }) => rule), ...(power === undefined ? {} : { buyingPower: power }) };
 }
 
-/** What the account's rules say of it; a warning is told and stops nothing. */
+/** What the account's rules say of it: a warning is told and stops nothing, and what passes tells what is left. */
 function byRules(of: Case): Check[] {
   const { risk } = of.state;
   if (!of.order.opening) return [];
@@ -160,9 +161,10 @@ function byRules(of: Case): Check[] {
         detail: `The record of ${of.state.terms.id} (its rules, or its activity) is not what was written: only closing orders are taken.`,
       }),
     ];
-  return stoppedBy(of).map((stopped) =>
-    stopped.warns ? { rule: stopped.rule, result: 'warn', message: stopped.detail, refusal: null } : refuse(stopped.rule, ruleRefusal(stopped)),
-  );
+  return measuredBy(of).map((found) => {
+    const { rule, stops, warns, words } = found;
+    return stops && !warns ? refuse(rule, ruleRefusal(found)) : { rule, result: stops ? 'warn' : 'pass', words, refusal: null };
+  });
 }
 
 const refusedAtOnce = (rule: string, refusal: Refusal): Judgement => ({ case: null, checks: [refuse(rule, refusal)], refusal });
@@ -188,7 +190,7 @@ function venueTakes({ order, instrument, view, facts }: Case): Check {
   const { lifetime } = order.terms;
   if (lifetime.kind === 'gtd' && lifetime.until <= facts.now)
     problems.push({ path: '/expiresAt', message: `must be later than ${new Date(facts.now).toISOString()}` });
-  return problems.length > 0 ? refuse('venue', { kind: 'validation', errors: problems }) : pass('venue', `${instrument.venue} takes it.`);
+  return problems.length > 0 ? refuse('venue', { kind: 'validation', errors: problems }) : pass('venue', () => `${instrument.venue} takes it.`);
 }
 
 /** A plan goes with what opens, and each of its legs must be something that can be had there. */
@@ -196,7 +198,7 @@ function planFits({ order, instrument, view }: Case): Check | null {
   if (!order.exitPlan) return null;
   if (!order.opening) return refuse('exitPlan', invalid('/exitPlan', 'goes with an opening order; this one reduces'));
   const refusal = planRefusal('/exitPlan', order.exitPlan, order.side === 'buy', instrument, view, waitsAt(order, view));
-  return refusal ? refuse('exitPlan', refusal) : pass('exitPlan', 'The plan fits.');
+  return refusal ? refuse('exitPlan', refusal) : pass('exitPlan', () => 'The plan fits.');
 }
 
 /** The price at which an order waits; null where it would trade at once, or goes after the market. */
@@ -208,7 +210,7 @@ function waitsAt({ terms, side }: Order, view: MarketView): Price | null {
 /** What is held here needs the trader's consent once. */
 function agreed({ order, facts }: Case): Check | null {
   if (order.heldBy !== 'here' && order.exitPlan?.heldBy !== 'here') return null;
-  return facts.consent ? pass('consent', 'Agreed.') : refuse('consent', consentMissing());
+  return facts.consent ? pass('consent', () => 'Agreed.') : refuse('consent', consentMissing());
 }
 
 /** One instrument has its exits at the venue or here, never both. */
@@ -221,7 +223,7 @@ function exitsTogether({ state, order }: Case): Check | null {
 function sameProduct({ state, order, position }: Case): Check | null {
   if (!order.opening || position === 0) return null;
   const held = positionOf(state.book, order.instrument).product;
-  if (held === order.product) return pass('product', `The open position is ${held} too.`);
+  if (held === order.product) return pass('product', () => `The open position is ${held} too.`);
   return refuse('product', invalid('/product', `the open position in ${order.instrument} is ${held}; an opening order must be too`));
 }
 
@@ -229,13 +231,13 @@ function stopSide({ order, instrument, view }: Case): Check | null {
   const { terms, side } = order;
   if (terms.type !== 'stop' && terms.type !== 'stop-limit' && terms.type !== 'trailing-stop') return null;
   const problem = stopProblem(terms.type === 'trailing-stop' ? firstStop(terms, side, instrument, view) : terms, side, instrument, view);
-  return problem ? refuse('stopSide', problem) : pass('stopSide', 'The stop is on the right side of the market.');
+  return problem ? refuse('stopSide', problem) : pass('stopSide', () => 'The stop is on the right side of the market.');
 }
 
 function rests({ order, instrument, view }: Case): Check | null {
   if (order.terms.type !== 'limit' || !order.terms.restOnly) return null;
   const problem = restOnlyProblem(order.terms, order.side, instrument, view);
-  return problem ? refuse('restOnly', problem) : pass('restOnly', 'It rests.');
+  return problem ? refuse('restOnly', problem) : pass('restOnly', () => 'It rests.');
 }
 
 /** Sells of a spot position that are not reducing are together never more than what was bought here. */
@@ -262,7 +264,7 @@ function enoughMoney({ state, order, instrument, opens, facts }: Case): Check | 
     );
   const fees = feeEstimate(state, instrument, quantity, value);
   const need = plus(margin, fees);
-  if (need <= room) return pass('buyingPower', `It needs ${say(need)}; ${say(room)} is left.`);
+  if (need <= room) return pass('buyingPower', () => `It needs ${say(need)}; ${say(room)} is left.`);
   return refuse('buyingPower', poor(`It needs ${say(need)} (margin ${say(margin)}, fees ${say(fees)}); ${say(room)} is left.`, instrument, say(room)));
 }
 

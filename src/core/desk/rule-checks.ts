@@ -5,7 +5,7 @@ import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '..
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order, type Refusal } from '../orders/index.ts';
 import { inEuro, valueAt } from '../portfolio/index.ts';
 import { blocksAt, takenWithin, windowAt, type Block, type BlockingRule } from '../risk/index.ts';
-import { leftOfDay, totalOpenRisk } from './day.ts';
+import { dayFigures, leftOfDay, totalOpenRisk } from './day.ts';
 import { fillsNow, orderValue } from './estimate.ts';
 import { feeEstimate } from './exposure.ts';
 import type { Facts } from './facts.ts';
@@ -23,17 +23,33 @@ export interface Judged {
   readonly replaces: boolean;
 }
 
-/** Why a rule stops an order. */
-export interface Stopped {
+/** What a rule that is set says of an order. */
+interface Measured {
   readonly rule: BlockingRule;
   readonly instrument: string | null;
   readonly until: number | null;
-  readonly detail: string;
+  readonly stops: boolean;
   /** It is told and stops nothing. */
-  readonly warns?: true;
+  readonly warns: boolean;
+  /** Why it stops, as a sentence; else in few words what is left of it. Put in words only where they are read. */
+  readonly words: () => string;
 }
 
-type RuleCheck = (of: Judged) => Stopped | null;
+/** Null where the rule isn't set, or has nothing to measure. */
+type RuleCheck = (of: Judged) => Measured | null;
+
+type Words = () => string;
+
+const stopped = (rule: BlockingRule, words: Words, more: Partial<Measured> = {}): Measured => ({
+  rule,
+  instrument: null,
+  until: null,
+  warns: false,
+  ...more,
+  stops: true,
+  words,
+});
+const passed = (rule: BlockingRule, words: Words): Measured => ({ rule, instrument: null, until: null, warns: false, stops: false, words });
 
 const UNITS = 8;
 /** A quantity in 10⁻⁸ units, whatever the step of its instrument. */
@@ -48,12 +64,32 @@ export function dayEnd(state: AccountState, time: number): number {
   return dayStart(venue, nextTradingDay(venue, tradingDay(venue, time)));
 }
 
-const byBlock =
-  (rule: BlockingRule, fits: (block: Block, of: Judged) => boolean): RuleCheck =>
-  (of) => {
-    const block = blocksAt(of.state.risk, of.facts.now).find((one) => one.rule === rule && fits(one, of));
-    return block ? { rule, instrument: block.instrument, until: block.until, detail: block.reason } : null;
-  };
+function blocked({ state, facts }: Judged, rule: BlockingRule, fits: (block: Block) => boolean): Measured | null {
+  const block = blocksAt(state.risk, facts.now).find((one) => one.rule === rule && fits(one));
+  return block ? stopped(rule, () => block.reason, { instrument: block.instrument, until: block.until }) : null;
+}
+
+function dayLoss(of: Judged): Measured | null {
+  const { state, facts } = of;
+  const limit = state.risk.rules.dayLossLimit;
+  const words = (): string => `${euro(leftOfDay(state, facts) ?? NO_MONEY)} of ${euro(limit ?? NO_MONEY)} left today`;
+  return blocked(of, 'dayLossLimit', () => true) ?? (limit === null ? null : passed('dayLossLimit', words));
+}
+
+function instrumentLoss(of: Judged): Measured | null {
+  const { state, facts, instrument } = of;
+  const limit = state.risk.rules.instrumentLossLimit;
+  const words = (): string =>
+    `${euro(plus(limit ?? NO_MONEY, dayFigures(state, facts, instrument.id).net))} of ${euro(limit ?? NO_MONEY)} left in ${instrument.id}`;
+  const block = blocked(of, 'instrumentLossLimit', (one) => one.instrument === instrument.id);
+  return block ?? (limit === null ? null : passed('instrumentLossLimit', words));
+}
+
+function coolDown(of: Judged): Measured | null {
+  const { rules, losing } = of.state.risk;
+  const after = rules.coolDownAfterLosses;
+  return blocked(of, 'coolDown', () => true) ?? (after === null ? null : passed('coolDown', () => `${losing} of ${after} losing round trips in a row`));
+}
 
 /** Working opening orders of the account but the one that is judged. */
 export function* openingOrders(state: AccountState, except: string | null): Generator<Order, void> {
@@ -69,23 +105,28 @@ function workingOfKind({ state, order, facts }: Pick<Judged, 'state' | 'facts'> 
   return sum;
 }
 
-function quantityCap(of: Judged): Stopped | null {
+function quantityCap(of: Judged): Measured | null {
   const { state, order, instrument, facts } = of;
-  const cap = state.risk.rules.dayQuantityCap?.[instrument.kind];
-  if (cap === undefined) return null;
-  const used = state.risk.used[instrument.kind] ?? 0n;
-  const working = workingOfKind(of, instrument.kind);
+  const { kind } = instrument;
+  const usedUp = blocked(of, 'dayQuantityCap', (block) => block.kind === kind);
+  const cap = state.risk.rules.dayQuantityCap?.[kind];
+  if (usedUp || cap === undefined) return usedUp;
+  const used = state.risk.used[kind] ?? 0n;
+  const working = workingOfKind(of, kind);
   const wants = inUnits(order.terms.quantity - order.filledQuantity, instrument);
-  if (used + working + wants <= cap) return null;
-  const detail = `Of ${sayUnits(cap)} ${instrument.kind} units for the day ${sayUnits(used)} are used and ${sayUnits(working)} are in working orders; ${sayUnits(wants)} more is over the cap.`;
-  return { rule: 'dayQuantityCap', instrument: null, until: dayEnd(state, facts.now), detail };
+  const left = cap - used - working - wants;
+  if (left >= 0n) return passed('dayQuantityCap', () => `${sayUnits(left)} of ${sayUnits(cap)} ${kind} units of the day left after it`);
+  const words = (): string =>
+    `Of ${sayUnits(cap)} ${kind} units for the day ${sayUnits(used)} are used and ${sayUnits(working)} are in working orders; ${sayUnits(wants)} more is over the cap.`;
+  return stopped('dayQuantityCap', words, { until: dayEnd(state, facts.now) });
 }
 
-function orderQuantity({ state, order, instrument }: Judged): Stopped | null {
+function orderQuantity({ state, order, instrument }: Judged): Measured | null {
   const most = state.risk.rules.maxOrderQuantity;
-  if (most === null || inUnits(order.terms.quantity, instrument) <= most) return null;
-  const detail = `An order is at most ${sayUnits(most)}; this one is for ${formatQuantity(instrument, order.terms.quantity)}.`;
-  return { rule: 'maxOrderQuantity', instrument: null, until: null, detail };
+  if (most === null) return null;
+  const own = (): string => formatQuantity(instrument, order.terms.quantity);
+  if (inUnits(order.terms.quantity, instrument) <= most) return passed('maxOrderQuantity', () => `${own()} of at most ${sayUnits(most)} in one order`);
+  return stopped('maxOrderQuantity', () => `An order is at most ${sayUnits(most)}; this one is for ${own()}.`);
 }
 
 function valueInEuro({ order, instrument, facts }: Judged): Money | null {
@@ -95,32 +136,35 @@ function valueInEuro({ order, instrument, facts }: Judged): Money | null {
   return value === null ? null : inEuro(value, instrument.settlesIn, facts);
 }
 
-function orderWorth(of: Judged): Stopped | null {
+function orderWorth(of: Judged): Measured | null {
   const most = of.state.risk.rules.maxOrderValue;
   const value = most === null ? null : valueInEuro(of);
-  if (most === null || value === null || value <= most) return null;
-  return { rule: 'maxOrderValue', instrument: null, until: null, detail: `An order is worth at most ${euro(most)}; this one is worth ${euro(value)}.` };
+  if (most === null || value === null) return null;
+  if (value <= most) return passed('maxOrderValue', () => `worth ${euro(value)} of at most ${euro(most)}`);
+  return stopped('maxOrderValue', () => `An order is worth at most ${euro(most)}; this one is worth ${euro(value)}.`);
 }
 
-function distance({ state, order, instrument, facts }: Judged): Stopped | null {
+function distance({ state, order, instrument, facts }: Judged): Measured | null {
   const most = state.risk.rules.maxDistancePercent;
   const price = limitPriceOf(order.terms, order.side, instrument) ?? stopPriceOf(order.terms);
   const mark = facts.mark(instrument.id);
   if (most === null || price === null || mark === null) return null;
   const away = BigInt(Math.abs(2 * price - mark));
+  const percent = (): string => formatScaled((away * 10n ** 4n) / BigInt(mark), 2);
   // |price − mark| ÷ mark × 100 in 10⁻⁸, without a division.
-  if (away * 10n ** 10n <= most * BigInt(mark)) return null;
-  const percent = formatScaled((away * 10n ** 4n) / BigInt(mark), 2);
-  return { rule: 'maxDistancePercent', instrument: null, until: null, detail: `Its price is ${percent} % from the market; ${sayUnits(most)} % is the most.` };
+  if (away * 10n ** 10n <= most * BigInt(mark)) return passed('maxDistancePercent', () => `${percent()} % of at most ${sayUnits(most)} % from the market`);
+  return stopped('maxDistancePercent', () => `Its price is ${percent()} % from the market; ${sayUnits(most)} % is the most.`);
 }
 
-function perMinute({ state, facts, replaces }: Judged): Stopped | null {
+function perMinute({ state, facts, replaces }: Judged): Measured | null {
   const most = state.risk.rules.maxOrdersPerMinute;
-  if (most === null || replaces || takenWithin(state.risk, facts.now) < most) return null;
-  return { rule: 'maxOrdersPerMinute', instrument: null, until: null, detail: `${most} opening orders were taken within the last minute, which is the most.` };
+  if (most === null || replaces) return null;
+  const taken = takenWithin(state.risk, facts.now);
+  if (taken < most) return passed('maxOrdersPerMinute', () => `${taken} of ${most} opening orders within the last minute`);
+  return stopped('maxOrdersPerMinute', () => `${most} opening orders were taken within the last minute, which is the most.`);
 }
 
-function positionSize({ state, order, instrument, position, opens }: Judged): Stopped | null {
+function positionSize({ state, order, instrument, position, opens }: Judged): Measured | null {
   const most = state.risk.rules.maxPositionQuantity;
   if (most === null) return null;
   const crosses = position !== 0 && (order.side === 'sell') === position > 0;
@@ -128,9 +172,8 @@ function positionSize({ state, order, instrument, position, opens }: Judged): St
   for (const one of openingOrders(state, order.id))
     if (one.instrument === order.instrument && one.side === order.side) sum += inUnits(remainingQuantity(one), instrument);
   sum += inUnits(crosses ? opens : order.terms.quantity - order.filledQuantity, instrument);
-  if (sum <= most) return null;
-  const detail = `With what works on that side the position could be ${sayUnits(sum)}; ${sayUnits(most)} is the most.`;
-  return { rule: 'maxPositionQuantity', instrument: null, until: null, detail };
+  if (sum <= most) return passed('maxPositionQuantity', () => `position of up to ${sayUnits(sum)}, at most ${sayUnits(most)}`);
+  return stopped('maxPositionQuantity', () => `With what works on that side the position could be ${sayUnits(sum)}; ${sayUnits(most)} is the most.`);
 }
 
 /**
@@ -172,34 +215,35 @@ export function openRiskOfWorking(state: AccountState, except: string | null, fa
   return sum;
 }
 
-function openRiskLeft(of: Judged): Stopped | null {
+function openRiskLeft(of: Judged): Measured | null {
   const { state, order, opens, instrument, facts } = of;
   const act = state.risk.rules.openRisk;
   const left = act === null ? null : leftOfDay(state, facts);
   if (act === null || left === null) return null;
   const own = openRiskOfOrder(state, order, opens, instrument, facts);
   const known = plus(totalOpenRisk(state, facts, (id) => facts.standing(id)).known, openRiskOfWorking(state, order.id, facts));
-  if (own !== null && plus(known, own) <= left) return null;
-  const detail =
+  if (own !== null && plus(known, own) <= left) return passed('openRisk', () => `${euro(plus(known, own))} at the stops, of ${euro(left)} left of the day`);
+  const words = (): string =>
     own === null
       ? `It has no stop, so what it could lose is more than the ${euro(left)} that are left of the day.`
       : `If every stop filled, ${euro(plus(known, own))} would be lost; ${euro(left)} are left of the day.`;
-  return { rule: 'openRisk', instrument: null, until: null, detail, ...(act === 'warn' ? { warns: true } : {}) };
+  return stopped('openRisk', words, { warns: act === 'warn' });
 }
 
-function inWindow({ state, instrument, facts }: Judged): Stopped | null {
-  const window = windowAt(state.risk.rules.noTradeWindows ?? [], instrument.venue, facts.now);
-  return (
-    window && { rule: 'noTradeWindows', instrument: null, until: window.until, detail: `No opening orders before ${sayTime(window.until)}: a no-trade window.` }
-  );
+function inWindow({ state, instrument, facts }: Judged): Measured | null {
+  const windows = state.risk.rules.noTradeWindows;
+  if (windows === null) return null;
+  const window = windowAt(windows, instrument.venue, facts.now);
+  if (!window) return passed('noTradeWindows', () => 'no no-trade window now');
+  return stopped('noTradeWindows', () => `No opening orders before ${sayTime(window.until)}: a no-trade window.`, { until: window.until });
 }
 
 const RULES: readonly RuleCheck[] = [
-  byBlock('dayLossLimit', () => true),
-  byBlock('instrumentLossLimit', (block, { order }) => block.instrument === order.instrument),
-  byBlock('coolDown', () => true),
+  dayLoss,
+  instrumentLoss,
+  coolDown,
   inWindow,
-  (of) => byBlock('dayQuantityCap', (block, { instrument }) => block.kind === instrument.kind)(of) ?? quantityCap(of),
+  quantityCap,
   orderQuantity,
   orderWorth,
   distance,
@@ -208,14 +252,14 @@ const RULES: readonly RuleCheck[] = [
   openRiskLeft,
 ];
 
-/** What the rules of its account say of an opening order; reducing ones pass them all. */
-export const stoppedBy = (of: Judged): Stopped[] => (of.order.opening ? RULES.flatMap((rule) => rule(of) ?? []) : []);
+/** What each rule that is set says of an opening order; reducing ones pass them all. */
+export const measuredBy = (of: Judged): Measured[] => (of.order.opening ? RULES.flatMap((rule) => rule(of) ?? []) : []);
 
-export const ruleRefusal = ({ rule, instrument, until, detail }: Stopped): Refusal => ({
+export const ruleRefusal = ({ rule, instrument, until, words }: Measured): Refusal => ({
   kind: 'risk-blocked',
   rule,
   rules: [rule],
   instrument,
   until: until === null ? null : new Date(until).toISOString(),
-  detail,
+  detail: words(),
 });

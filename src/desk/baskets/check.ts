@@ -71,7 +71,7 @@ function judgedRow(desk: Desk, row: BasketRow, { judged, facts }: JudgedTogether
   const { judgement, before } = judged[i] as JudgedTogether['judged'][number];
   const { case: of, refusal, checks } = judgement;
   const instrument = desk.instrument(row.instrument);
-  const told = checks.map(({ rule, result, message }) => ({ rule, result, message }));
+  const told = checks.map(({ rule, result, words }) => ({ rule, result, message: words() }));
   const nothing: Sums = { value: NO_MONEY, fees: NO_MONEY, margin: NO_MONEY, risk: NO_MONEY };
   if (!of) return { checked: { ...refusedRow(row, refusal), checks: told }, sums: nothing };
   const estimate = estimateOrder(before, of.order, of.opens, instrument, facts.book(instrument.id), facts);

@@ -21,6 +21,7 @@ import {
 import { TRAIL_UNITS, type TrailUnit, type TriggerSource } from '../../core/market/index.ts';
 import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
 import type { Product } from '../../core/portfolio/index.ts';
+import { BLOCKING_RULES } from '../../core/risk/index.ts';
 import { $accounts, quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
 import { HeldHere } from './HeldHere.tsx';
 import { SetupSpeaks } from './SetupSpeaks.tsx';
@@ -100,6 +101,9 @@ export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'in
 
 export type Review =
   { readonly state: 'waiting' } | { readonly state: 'known'; readonly preview: ApiPreview } | { readonly state: 'refused'; readonly problem: Problem };
+
+/** What a trader sets himself; what else is checked is the venue's and the broker's. */
+const RULES: ReadonlySet<string> = new Set(BLOCKING_RULES.filter((rule) => rule !== 'buyingPower'));
 
 const PREVIEW_AFTER_MS = 180;
 const PREVIEW_AGAIN_MS = 1500;
@@ -382,8 +386,9 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
       </div>
     );
   }
-  const { sentence, estimate, checks, openRisk, left } = review.preview;
-  const refused = checks.filter((check) => check.result === 'refuse');
+  const { sentence, estimate, checks, openRisk } = review.preview;
+  const stopped = checks.filter(({ result }) => result !== 'pass');
+  const left = checks.filter(({ rule, result }) => result === 'pass' && RULES.has(rule));
   return (
     <div className="min-h-[54px]">
       <p>{sentence}</p>
@@ -396,22 +401,22 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
             · fills at about <span className="figure text-ink">{estimate.averagePrice}</span>
           </>
         )}
-        {openRisk.order !== null && (
+        {openRisk.after !== null && (
           <>
             {' '}
-            · its stops could lose <span className="figure text-ink">{openRisk.order}</span>
-            {left !== null && (
-              <>
-                {' '}
-                of <span className="figure text-ink">{left}</span> left
-              </>
-            )}
+            · open risk <span className="figure text-ink">{openRisk.before}</span> → <span className="figure text-ink">{openRisk.after}</span>
           </>
         )}
       </p>
-      {refused.map((check) => (
-        <p key={check.rule} className="plate heather whitespace-normal">
-          {check.message}
+      {left.length > 0 && (
+        <p className="text-quiet" data-what-is-left>
+          what is left: {left.map(({ message }) => message).join(' · ')}
+        </p>
+      )}
+      {stopped.map(({ rule, result, message }) => (
+        <p key={rule} className="plate heather whitespace-normal">
+          {result === 'warn' && 'A warning: '}
+          {message}
         </p>
       ))}
     </div>
