@@ -72,7 +72,7 @@ export function marketOf(instrument: Instrument, account: string, { bids, asks, 
   } as unknown as ApiQuote;
   return {
     now: null,
-    accounts: [{ id: account, venues: [instrument.venue], kinds: [instrument.kind] }],
+    accounts: [{ id: account, venues: [instrument.venue], kinds: [instrument.kind], commission: [] }],
     instrumentOf: (id) => (id === instrument.id ? instrument : undefined),
     listingsOf: (ticker) => (ticker === instrument.ticker ? [instrument] : []),
     quote: (id) => (id === instrument.id ? quote : undefined),

@@ -5,13 +5,14 @@ import { NO_MONEY } from '../core/number/index.ts';
 import type { Position } from '../core/portfolio/index.ts';
 import { $accounts, $clock, $positions, instrumentOf, instruments, positionKey, priceOf, quoteOf } from '../live/index.ts';
 import type { ApiAccount, ApiPosition, ApiQuote } from '../live/index.ts';
+import { feeOf } from './fees.ts';
 import type { PhraseReading } from './phrase-acts.ts';
 
 /** What a window knows of the market and the accounts, as it was told. */
 export interface HeardMarket {
   /** Market time; null before it was told. */
   readonly now: number | null;
-  readonly accounts: readonly Pick<ApiAccount, 'id' | 'venues' | 'kinds'>[];
+  readonly accounts: readonly Pick<ApiAccount, 'id' | 'venues' | 'kinds' | 'commission'>[];
   instrumentOf(id: string): Instrument | undefined;
   listingsOf(ticker: string): readonly Instrument[];
   /** Of what the window follows. */
@@ -34,7 +35,7 @@ const notKnownHere = (): never => {
 /**
  * Reads an order phrase where it is typed or pressed, against what the window shows, with nobody asked.
  *
- * @returns null where it hangs on what the window does not know, as buying power, fees or what a position cost
+ * @returns null where it hangs on what the window does not know, as buying power or what a position cost
  */
 export function readHere(phrase: string, { account, instrument }: ReadFor, market: HeardMarket = HEARD): PhraseReading | null {
   try {
@@ -68,7 +69,8 @@ function sceneOf(market: HeardMarket, account: string, instrument: string): Orde
   };
 }
 
-function accountOf({ id, venues, kinds }: HeardMarket['accounts'][number], market: HeardMarket): PhraseAccount {
+function accountOf(account: HeardMarket['accounts'][number], market: HeardMarket): PhraseAccount {
+  const { id, venues, kinds } = account;
   return {
     id,
     mayTrade: ({ venue, kind }) => venues.includes(venue) && kinds.includes(kind),
@@ -80,7 +82,7 @@ function accountOf({ id, venues, kinds }: HeardMarket['accounts'][number], marke
     get equity() {
       return notKnownHere();
     },
-    fee: notKnownHere,
+    fee: (instrument, quantity, value) => feeOf(account, instrument, quantity, value),
     needs: notKnownHere,
   };
 }

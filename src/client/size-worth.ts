@@ -1,27 +1,20 @@
-import {
-  asHalves,
-  asQuantity,
-  formatQuantity,
-  isInverse,
-  parseQuantity,
-  tickAt,
-  type Instrument,
-  type Price,
-  type Quantity,
-} from '../core/instrument/index.ts';
+import { asHalves, asQuantity, formatQuantity, parseQuantity, tickAt, type Instrument, type Price, type Quantity } from '../core/instrument/index.ts';
 import { MONEY_DECIMALS, formatMoney, formatScaled, money, plus, type Money } from '../core/number/index.ts';
-import { commissionOf, marginFor, valueAt, type Commission, type Market } from '../core/portfolio/index.ts';
+import { commissionOf, marginFor, valueAt, type Market } from '../core/portfolio/index.ts';
 import { instrumentOf, quoteOf, type ApiAccount } from '../live/index.ts';
+import { lineFor } from './fees.ts';
 
 /** What a size is worth beside it. */
 export interface SizeWorth {
   /** At the ask, with its currency. */
   readonly value: string;
-  /** What one tick makes on it, in EUR; null where that depends on the price. */
+  /** What one tick makes on it, in EUR, of what is traded by its ticks: futures and options. */
   readonly tick: string | null;
   /** The largest quantity that the account could buy at the ask, fees included; null where that can't be told here. */
   readonly canBuy: string | null;
 }
+
+const BY_TICKS: ReadonlySet<string> = new Set(['future', 'option']);
 
 type Wallets = Pick<ApiAccount, 'wallets' | 'buyingPower' | 'commission'>;
 
@@ -33,7 +26,7 @@ export function sizeWorth(instrument: Instrument, size: string, account: Wallets
   const currency = instrument.settlesIn;
   return {
     value: `${formatMoney(valueAt(instrument, quantity, ask), currency)} ${currency}`,
-    tick: isInverse(instrument) ? null : formatScaled(valueAt(instrument, quantity, tickAt(instrument, ask)), MONEY_DECIMALS, 2),
+    tick: BY_TICKS.has(instrument.kind) ? formatScaled(valueAt(instrument, quantity, tickAt(instrument, ask)), MONEY_DECIMALS, 2) : null,
     canBuy: account ? canBuy(instrument, account, market, (many) => valueAt(instrument, many, ask)) : null,
   };
 }
@@ -63,15 +56,8 @@ function roomOf(instrument: Instrument, { wallets, buyingPower }: Wallets): Mone
 
 function canBuy(instrument: Instrument, account: Wallets, market: Market, valueOf: (many: Quantity) => Money): string | null {
   const room = roomOf(instrument, account);
-  const line = account.commission.find((one) => one.kind === instrument.kind);
-  if (room === null || !line) return null;
-  const schedule: Commission = {
-    ...(line as unknown as Commission),
-    rate: money(line.rate),
-    minimum: line.minimum === null ? null : money(line.minimum),
-    maximum: line.maximum === null ? null : money(line.maximum),
-    exchangeFee: money(line.exchangeFee),
-  };
+  const schedule = lineFor(instrument, account);
+  if (room === null || schedule === null) return null;
   const needs = (many: Quantity): Money => {
     const value = valueOf(many);
     return plus(marginFor(instrument, true, many, value, 'overnight', market) ?? value, commissionOf(schedule, instrument, many, value));

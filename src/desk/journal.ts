@@ -12,8 +12,7 @@ export const FIRST_HASH = '0'.repeat(64);
 export function rowHash(before: string, row: Omit<LogRow, 'hash'>): string {
   const { seq, time, account, by, kind, instrument, orderId, causedBy, text, data, history, version } = row;
   return createHash('sha256')
-    .update(before)
-    .update(JSON.stringify([seq, time, account, by, kind, instrument, orderId, causedBy, text, data, history, version]))
+    .update(before + JSON.stringify([seq, time, account, by, kind, instrument, orderId, causedBy, text, data, history, version]))
     .digest('hex');
 }
 

@@ -148,6 +148,21 @@ describe('keys under the hands', function () {
     await page.keys(Key.ESCAPE);
   });
 
+  it('one that is bound already is named with what it does, and a free one beside it', async () => {
+    await page.openPage('Settings');
+    await page.until(`return document.querySelector('[aria-label="Phrase of key 2"]')`);
+    await page.clickText('bind a key');
+    const third = await driver.findElement(By.css('[aria-label="Key 3: press it"]'));
+    await third.sendKeys(Key.NUMPAD1);
+    await keysSay('Numpad 1 is bound already, to “buy 111 at bid”');
+    expect(await driver.findElement(By.xpath('//button[normalize-space(.)="save the keys"]')).isEnabled()).to.equal(false);
+    await driver.findElement(By.xpath('//*[@aria-label="Bound keys"]//button[contains(., "is free")]')).click();
+    expect(await third.getAttribute('value')).to.not.equal('Numpad 1');
+    await page.until(`return !document.querySelector('[data-page="settings"]').textContent.includes('is bound already')`);
+    await driver.findElement(By.css('[aria-label="drop key 3"]')).click();
+    await page.keys(Key.ESCAPE);
+  });
+
   it('of the number row and of the number pad are two: only the one that is bound does anything', async () => {
     await onLadder();
     await page.keys('1');
@@ -157,6 +172,39 @@ describe('keys under the hands', function () {
     await page.keys(Key.NUMPAD1);
     await page.until(`return document.body.textContent.includes('Enter sends: buy 111 GANET.HALM at 41.18')`);
     await page.keys(Key.ESCAPE);
+    expect(await orders()).to.deep.equal([]);
+  });
+
+  it('size by risk in the layer: what the plan on the plate loses at its stop is the chosen money', async () => {
+    const plan = { name: 'scalp', heldBy: 'venue', onSizeChange: 'follow', onMissedLevel: 'fire', steps: [{ share: '100', stop: { by: 'ticks', value: '20', order: 'market' } }] }; // prettier-ignore
+    expect((await api.post('/api/exit-plans', plan)).status).to.equal(201);
+    const rules = (await api.get('/api/risk/MAIN')).body as object;
+    expect((await api.call('PUT', '/api/risk/MAIN', { ...rules, dayLossLimit: '300.00', onDayLoss: 'block' })).status).to.equal(200);
+    await onLadder();
+    const open = async (): Promise<void> => {
+      await driver.actions().keyDown(Key.SPACE).perform();
+      await page.until(`return ${layer}`);
+    };
+    await open();
+    await page.until(`return ${layer}.textContent.includes('no money at risk was chosen yet')`);
+    await driver.actions().keyUp(Key.SPACE).perform();
+    // On the plate: the plan, and the size from money at risk.
+    await page.choose('Exit plan on entries', 'scalp');
+    await page.click('[aria-label="Key target"] button.font-bold');
+    await page.clickText('by …');
+    await driver.findElement(By.css('[aria-label="Money"]')).sendKeys('100');
+    await driver.findElement(By.css('[aria-label="At risk to"]')).sendKeys('ask - 10 ticks');
+    await page.until(`return document.body.textContent.includes('where it loses') && document.body.textContent.includes('are left of the day then')`);
+    await page.until(`return [...document.querySelectorAll('button')].some((one) => /^take \\d/.test(one.textContent) && !one.disabled)`);
+    await page.keys(Key.ENTER);
+    await page.keys(Key.ESCAPE);
+    await onLadder();
+    await open();
+    // 0.20 a share, and fees of 0.10 % in and out.
+    await page.until(`return ${layer}.textContent.includes('354: loses 99.89 with fees at 41.00; 200.11 of 300.00 are left of the day then')`);
+    await driver.actions().sendKeys('k').keyUp(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[aria-label="Key target"]').textContent.includes('size 354')`);
+    expect(await page.violations()).to.deep.equal([]);
     expect(await orders()).to.deep.equal([]);
   });
 

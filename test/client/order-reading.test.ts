@@ -92,21 +92,21 @@ describe('an order phrase that is read where it is pressed', () => {
       'reverse',
       'cancel buys',
       'sell 50 % of position at ask',
+      'buy for 5000 at bid',
+      'buy risking 100 to 41.00',
     ])
       expect(readHere(phrase, GANET, market)?.ok, phrase).to.equal(true);
     expect(readHere('buy 100 at bid', GANET, market)?.requests[0]).to.include({ instrument: 'GANET.HALM', limitPrice: '41.18', quantity: '100' });
     expect(readHere('buy 100 at bidd', GANET, market)?.error?.message).to.not.equal(undefined);
   });
 
-  it('does not know money, fees, what a position cost, saved plans, an average price, nor what the window does not follow', async () => {
+  it('does not know buying power, what a position cost, saved plans, an average price, nor what the window does not follow', async () => {
     const world = await marketWorld();
     await world.place({ type: 'market', quantity: '100' });
     const market = heardOf(world);
     for (const phrase of [
-      'buy for 1000 at bid',
       'buy 10 % of equity at bid',
       'buy 25 % of buying power',
-      'buy risking 100 to 41.00',
       'sell 100 at average',
       'buy 100 at vwap',
       'buy 100, with scalp',

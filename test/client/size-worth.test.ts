@@ -24,8 +24,8 @@ const GANET = instrument('GANET.HALM');
 const worth = (of: Instrument, size: string, price: number | null, given: ReturnType<typeof account>) => sizeWorth(of, size, given, market(price));
 
 describe('what a size is worth', () => {
-  it('is its value at the ask, and what one tick makes on it', () => {
-    expect(worth(GANET, '300', 4120, account('0', []))).to.deep.equal({ value: '12360.00 EUR', tick: '3.00', canBuy: null });
+  it('is its value at the ask, and of what is traded by its ticks what one makes on it', () => {
+    expect(worth(GANET, '300', 4120, account('0', []))).to.deep.equal({ value: '12360.00 EUR', tick: null, canBuy: null });
     const future = instrument('SALMO-JUN26.HALM');
     const units = 68.65 * 10 ** future.priceDecimals;
     expect(worth(future, '2', Math.round(units), account('0', []))?.tick).to.equal('50.00');
@@ -36,7 +36,7 @@ describe('what a size is worth', () => {
     expect(worth(GANET, '1.5', 4120, account('1000', []))).to.equal(null);
   });
 
-  it('has no money per tick for an inverse contract, whose tick is worth another amount at each price', () => {
+  it('has no money per tick for what is not', () => {
     expect(worth(instrument('CARBI.VSPR'), '100', 6000, account('0', []))?.tick).to.equal(null);
   });
 

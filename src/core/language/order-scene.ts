@@ -1,7 +1,7 @@
 import type { Instrument, Price, Quantity } from '../instrument/index.ts';
 import type { Quote } from '../market/index.ts';
 import type { Money } from '../number/index.ts';
-import type { Position, Product } from '../portfolio/index.ts';
+import type { FeeOf, Position, Product } from '../portfolio/index.ts';
 
 /** An account as order phrases look at it. Money in EUR unless it says otherwise. */
 export interface PhraseAccount {
@@ -12,7 +12,7 @@ export interface PhraseAccount {
   buyingPower(instrument: Instrument): Money;
   readonly equity: Money;
   /** The estimated fee, in what the instrument settles in. */
-  fee(instrument: Instrument, quantity: Quantity, value: Money): Money;
+  readonly fee: FeeOf;
   /** Margin and fee of an opening order in EUR; null where it can't be valued. */
   needs(instrument: Instrument, long: boolean, quantity: Quantity, price: Price, product: Product): Money | null;
 }

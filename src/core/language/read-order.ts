@@ -41,7 +41,6 @@ import {
   formatScaled,
   powerOfTen,
   isWhole,
-  moneyOf,
   multiplyRatio,
   parseScaled,
   plus,
@@ -52,7 +51,7 @@ import {
   type Ratio,
 } from '../number/index.ts';
 import { limitPriceOf, orderSentence, type OrderRequest, type OrderTerms, type Pricing as OrderPricing } from '../orders/index.ts';
-import { valueAt, type Position, type Product } from '../portfolio/index.ts';
+import { lossAt, valueAt, type Position, type Product } from '../portfolio/index.ts';
 import { VENUES } from '../instrument/index.ts';
 import { listingMeant } from './listing.ts';
 import {
@@ -526,7 +525,12 @@ class Amounts {
       case 'money': {
         const most = this.money(amount.value, amount);
         const entry = this.entry(amount);
-        return this.largest(amount, most, (q) => this.withFee(q, this.value(q, entry)), `for ${amount.value}`);
+        return this.largest(
+          amount,
+          most,
+          (q) => this.withFee(q, this.value(q, entry)),
+          () => `for ${amount.value}`,
+        );
       }
       case 'risk':
         return this.atRisk(amount);
@@ -563,10 +567,9 @@ class Amounts {
       if (sum === null) throw fault(amount, `${this.instrument.id} can't be valued now`);
       return sum;
     };
-    return this.largest(amount, most, needs, `${amount.percent} % of the ${amount.of} of ${formatMoney(whole, 'EUR')}`);
+    return this.largest(amount, most, needs, () => `${amount.percent} % of the ${amount.of} of ${formatMoney(whole, 'EUR')}`);
   }
 
-  /** q × |entry − price| × multiplier and the fees in and out; of an inverse contract by its own formula. */
   private atRisk(amount: Amount & { kind: 'risk' }): Quantity {
     const { instrument } = this;
     const most = this.money(amount.value, amount);
@@ -579,19 +582,11 @@ class Amounts {
         amount.until,
         `a ${this.side} at ${formatPrice(instrument, entry)} does not lose at that price; it must be ${this.side === 'buy' ? 'below' : 'above'}`,
       );
-    const worth = (q: Quantity, price: Ratio): Ratio => {
-      const { priceDecimals, quantityDecimals, multiplier } = instrument;
-      const scale = powerOfTen(8 - quantityDecimals);
-      if (isInverse(instrument)) return divideRatio(ratio(BigInt(q) * scale * powerOfTen(priceDecimals)), price);
-      return divideRatio(multiplyRatio(ratio(BigInt(q) * scale * BigInt(multiplier)), price), ratio(powerOfTen(priceDecimals)));
-    };
-    const cost = (q: Quantity): Money => {
-      const [a, b] = [worth(q, ratio(BigInt(entry))), worth(q, exact)];
-      const lost = compareRatio(a, b) > 0 ? subtractRatio(a, b) : subtractRatio(b, a);
-      const out = moneyOf(floorRatio(b));
-      return plus(moneyOf(ceilRatio(lost)), this.account.fee(instrument, q, this.value(q, entry)), this.account.fee(instrument, q, out));
-    };
-    return this.largest(amount, most, cost, `risking ${amount.value} to ${formatRatio(divideRatio(exact, ratio(powerOfTen(instrument.priceDecimals))))}`);
+    const cost = (q: Quantity): Money => lossAt(instrument, q, entry, exact, this.account.fee);
+    const to = isWhole(exact)
+      ? formatPrice(instrument, asPrice(Number(floorRatio(exact))))
+      : formatRatio(divideRatio(exact, ratio(powerOfTen(instrument.priceDecimals))));
+    return this.largest(amount, most, cost, (q) => `risking ${amount.value} to ${to}, where it loses ${formatMoney(cost(q), instrument.settlesIn)} with fees`);
   }
 
   private money(text: string, at: Span): Ratio {
@@ -623,7 +618,7 @@ class Amounts {
   private least = (): string => formatQuantity(this.instrument, this.instrument.minimumQuantity);
 
   /** The largest quantity that costs at most so much; what it costs never falls with the quantity. */
-  private largest(at: Span, most: Ratio, cost: (quantity: Quantity) => Money, words: string): Quantity {
+  private largest(at: Span, most: Ratio, cost: (quantity: Quantity) => Money, words: (quantity: Quantity) => string): Quantity {
     const fits = (steps: number): boolean => compareRatio(ratio(cost(asQuantity(steps))), most) <= 0;
     const smallest = this.instrument.minimumQuantity;
     if (!fits(smallest)) {
@@ -638,7 +633,8 @@ class Amounts {
       if (fits(middle)) low = middle;
       else high = middle;
     }
-    this.notes.push(words);
-    return asQuantity(low);
+    const quantity = asQuantity(low);
+    this.notes.push(words(quantity));
+    return quantity;
   }
 }

@@ -1,3 +1,4 @@
+export { type FeeOf, lossAt } from './at-risk.ts';
 export { type CurveFill, type CurvePoint, type CurvePrice, dayCurve } from './day-curve.ts';
 export {
   type AppliedFill,

@@ -8,6 +8,7 @@ import {
   type Sequelize,
   type WhereOptions,
 } from 'sequelize';
+import { putRows } from '../rows.ts';
 
 /** A line of the activity log as it is stored: what the desk means by its parts is the desk's business. */
 export interface StoredEntry {
@@ -96,7 +97,6 @@ const NO_ENTRY = { seq: 0, hash: '0'.repeat(64) };
 const TABLES = 'tables';
 /** No statement carries more entries than this. */
 const A_STATEMENT = 1500;
-const QUICK = { validate: false, hooks: false } as const;
 
 const pageBounds = ({ before, after }: Page): WhereOptions => {
   if (after !== undefined) return { seq: { [Op.gt]: after } };
@@ -113,6 +113,7 @@ export class DeskStore<State extends string> {
   private readonly watermarks: ModelStatic<Model>;
 
   private readonly log: QueryInterface;
+  private readonly tables: QueryInterface;
 
   /**
    * @param database with the log
@@ -122,6 +123,7 @@ export class DeskStore<State extends string> {
     const define = (name: string, columns: Parameters<Sequelize['define']>[1], within = tables): ModelStatic<Model> =>
       within.define(name, columns, { timestamps: false, freezeTableName: true });
     this.log = database.getQueryInterface();
+    this.tables = tables.getQueryInterface();
     const first = { seq: { type: DataTypes.INTEGER, primaryKey: true }, time: whole, account: text, by: text, kind: text, instrument: text };
     this.activity = define(
       'activity',
@@ -172,7 +174,7 @@ export class DeskStore<State extends string> {
   }
 
   async saveSnapshot(snapshot: StoredSnapshot): Promise<void> {
-    await this.snapshotTable.bulkCreate([snapshot as never], { ...QUICK, updateOnDuplicate: ['seq', 'version', 'state'] });
+    await putRows(this.tables, 'snapshots', [snapshot], { key: ['account'], anew: ['seq', 'version', 'state'] });
   }
 
   snapshots(): Promise<StoredSnapshot[]> {
@@ -190,11 +192,11 @@ export class DeskStore<State extends string> {
 
   /** The mark is set last: what was written without it is written again, to the same effect. */
   async project({ upTo, hash, orders, fills, asked }: Batch<State>): Promise<void> {
-    const newer = { ...QUICK, updateOnDuplicate: ['state' as never, 'done' as never, 'groupId' as never, 'value' as never] };
-    if (orders.length > 0) await this.orderTable.bulkCreate(orders as never[], newer);
-    if (fills.length > 0) await this.fillTable.bulkCreate(fills as never[], { ...QUICK, ignoreDuplicates: true });
-    if (asked.length > 0) await this.askedTable.bulkCreate(asked as never[], { ...QUICK, ignoreDuplicates: true });
-    await this.watermarks.bulkCreate([{ name: TABLES, seq: upTo, hash } as never], { ...QUICK, updateOnDuplicate: ['seq', 'hash'] });
+    const { tables } = this;
+    await putRows(tables, 'orders', orders, { key: ['id'], anew: ['state', 'done', 'groupId', 'value'] });
+    await putRows(tables, 'fills', fills, 'left');
+    await putRows(tables, 'asked', asked, 'left');
+    await putRows(tables, 'watermarks', [{ name: TABLES, seq: upTo, hash }], { key: ['name'], anew: ['seq', 'hash'] });
   }
 
   async order(id: string): Promise<StoredOrder<State> | null> {

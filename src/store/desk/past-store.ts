@@ -1,4 +1,5 @@
 import { DataTypes, Op, type Model, type ModelStatic, type QueryInterface, type Sequelize, type WhereOptions } from 'sequelize';
+import { putRows } from '../rows.ts';
 
 /** Something that an account's activity came to, by the entry it came with and its place among what came with that. */
 interface PastRow {
@@ -32,7 +33,6 @@ interface PastQuery {
 const MARK = 'past';
 /** Others have their turn between two statements. */
 const ROWS_A_STATEMENT = 250;
-const QUICK = { validate: false, hooks: false } as const;
 
 /** What accounts have been through, in the file of what can be made again from the log. */
 export class PastStore {
@@ -57,9 +57,8 @@ export class PastStore {
 
   /** Rows first, then how far they go: what was written without its mark is taken out again by {@link cutAfter}. */
   async put(rows: readonly PastRow[], mark: PastMark | null): Promise<void> {
-    const options = { ignoreDuplicates: true } as object;
-    for (let at = 0; at < rows.length; at += ROWS_A_STATEMENT) await this.tables.bulkInsert('past', rows.slice(at, at + ROWS_A_STATEMENT), options);
-    if (mark) await this.marks.bulkCreate([{ name: MARK, ...mark } as never], { ...QUICK, updateOnDuplicate: ['seq', 'hash', 'version', 'value'] });
+    for (let at = 0; at < rows.length; at += ROWS_A_STATEMENT) await putRows(this.tables, 'past', rows.slice(at, at + ROWS_A_STATEMENT), 'left');
+    if (mark) await putRows(this.tables, 'past_mark', [{ name: MARK, ...mark }], { key: ['name'], anew: ['seq', 'hash', 'version', 'value'] });
   }
 
   /** Takes out whatever came after an entry; with 0 all, and the mark. */

@@ -1,6 +1,7 @@
 import { DataTypes, Op, type ModelStatic, type Model, type ModelAttributeColumnOptions, type Sequelize } from 'sequelize';
 import type { BrokerReport } from '../../core/desk/index.ts';
 import { openDatabase } from '../database.ts';
+import { putRows } from '../rows.ts';
 import { fromText, toText } from '../../core/exact-text.ts';
 import { VENUE_MIGRATIONS } from './migrations.ts';
 
@@ -37,6 +38,9 @@ const reportName = (account: string, seq: number): string => `${account} ${Strin
 export class VenueStore<Clock, Order, Account extends { readonly book: { readonly account: string } }, Listing, Place> {
   private readonly database: Sequelize;
   private readonly parts: ModelStatic<Model>;
+  /** Names of parts that are gone and may still be stored, by kind. */
+  private readonly gone = new Map<string, Set<string>>();
+  private dropping: Promise<void> = Promise.resolve();
 
   private constructor(database: Sequelize) {
     this.database = database;
@@ -63,21 +67,38 @@ export class VenueStore<Clock, Order, Account extends { readonly book: { readonl
     };
   }
 
-  /** Stores the changes in one statement, which is one commit; what is gone is dropped after it, and nothing hangs on when. */
+  /**
+   * Stores the changes in one statement, which is one commit. What is gone is dropped after it, and nobody waits for that:
+   * a part too many is dropped at the next commit.
+   */
   async commit(clock: Clock, { orders, accounts, listings, places, reports }: VenueChanges<Order, Account, Listing, Place>): Promise<void> {
+    await this.dropping;
     const rows: PartRow[] = [{ kind: 'clock', name: '', value: toText(clock) }];
-    const gone = new Map<string, string[]>();
     const put = (kind: string, name: string, value: unknown): void => {
-      if (value === null) gone.set(kind, [...(gone.get(kind) ?? []), name]);
-      else rows.push({ kind, name, value: toText(value) });
+      const gone = this.gone.get(kind) ?? new Set();
+      this.gone.set(kind, gone);
+      if (value === null) gone.add(name);
+      else {
+        gone.delete(name);
+        rows.push({ kind, name, value: toText(value) });
+      }
     };
     for (const [id, order] of Object.entries(orders)) put('order', id, order);
     for (const account of accounts) put('account', account.book.account, account);
     for (const [id, listing] of Object.entries(listings)) put('listing', id, listing);
     for (const [id, place] of Object.entries(places)) put('place', id, place);
     for (const report of reports) put(REPORT, reportName(report.account, report.seq), report);
-    await this.parts.bulkCreate(rows as never[], { updateOnDuplicate: ['value'], validate: false, hooks: false });
-    for (const [kind, names] of gone) await this.parts.destroy({ where: { kind, name: { [Op.in]: names } } });
+    await putRows(this.database.getQueryInterface(), 'parts', rows, { key: ['kind', 'name'], anew: ['value'] });
+    this.dropping = this.drop();
+  }
+
+  /** Drops what is gone; what can't be dropped now stays noted. */
+  private async drop(): Promise<void> {
+    for (const [kind, gone] of this.gone) {
+      if (gone.size === 0) continue;
+      const dropped = await this.parts.destroy({ where: { kind, name: { [Op.in]: [...gone] } } }).catch(() => null);
+      if (dropped !== null) gone.clear();
+    }
   }
 
   async reportsAfter(account: string, seq: number, limit: number): Promise<BrokerReport[]> {
@@ -91,6 +112,7 @@ export class VenueStore<Clock, Order, Account extends { readonly book: { readonl
   }
 
   async close(): Promise<void> {
+    await this.dropping;
     await this.database.close();
   }
 }

@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import type { OrderWish } from '../../client/gestures/intent.ts';
+import { $riskAmounts, leavesWords, rememberRisk } from '../../client/risk-size.ts';
 import { SIZE_BY, sizePhrase, type SizeBy as By } from '../../client/size-by.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Choice } from '../../kit/Choice.tsx';
@@ -31,7 +32,7 @@ export function SizeBy({
 }) {
   const [open, setOpen] = useState(false);
   const [by, setBy] = useState<By>('risk');
-  const [amount, setAmount] = useState('');
+  const [amount, setAmount] = useState($riskAmounts.get()[wish.account] ?? '');
   const [to, setTo] = useState('');
   const phrase = sizePhrase({ by, amount: amount.trim(), to: to.trim() }, wish);
   const [still, setStill] = useState(phrase);
@@ -51,6 +52,7 @@ export function SizeBy({
   const take = (): void => {
     if (quantity === null) return;
     onTake(quantity);
+    if (by === 'risk') rememberRisk(account, amount.trim());
     setOpen(false);
   };
   const money = by === 'risk' || by === 'money';
@@ -97,17 +99,11 @@ export function SizeBy({
         <p className="min-h-[36px] text-quiet" role="status">
           {error ? problemWords(error.problem) : still === null ? 'Say how much.' : data && !data.ok ? data.error?.message : data?.reading}
         </p>
-        {by === 'risk' && left !== null && quantity !== null && <p className="text-quiet">{leavesWords(left, amount)}</p>}
+        {by === 'risk' && left !== null && quantity !== null && <p className="text-quiet">Lost: {leavesWords(left, amount)}.</p>}
         <Button type="submit" disabled={quantity === null}>
           {quantity === null ? 'take it' : `take ${grouped(quantity)}`}
         </Button>
       </form>
     </Popover>
   );
-}
-
-/** What is left of the day's limit once what is risked is lost. */
-function leavesWords(left: string, risked: string): string {
-  const after = Number(left) - Number(risked);
-  return after >= 0 ? `Lost, it leaves ${after.toFixed(2)} of ${left} left today.` : `That is more than the ${left} left today.`;
 }

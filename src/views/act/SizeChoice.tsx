@@ -6,6 +6,7 @@ import { grouped } from '../../kit/Figure.tsx';
 import { Popover, PopoverClose } from '../../kit/Popover.tsx';
 import { instrumentOf } from '../../live/index.ts';
 import { SizeBy } from './SizeBy.tsx';
+import { SizeWorth } from './SizeWorth.tsx';
 
 /** The size of an instrument in an account, and the place where it is changed. */
 export function SizeChoice(props: { account: string; instrument: string; trigger: (text: string) => ReactNode }) {
@@ -45,6 +46,7 @@ export function SizeChoice(props: { account: string; instrument: string; trigger
         <Button type="submit">set</Button>
         <SizeBy wish={{ account, instrument, side: 'buy', type: 'market' }} onTake={(quantity) => setSize(account, instrument, quantity)} />
       </form>
+      <SizeWorth account={account} instrument={spec} size={size} />
       {wrong && <p className="plate heather mt-1">not a quantity of {spec.id}</p>}
     </Popover>
   );

@@ -1,20 +1,34 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
+import { readHere } from '../../client/order-reading.ts';
+import { sizeAtRisk } from '../../client/risk-size.ts';
 import { setSize } from '../../client/session.ts';
 import { HEARD, sizeWorth, type SizeWorth as Worth } from '../../client/size-worth.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
-import { $accounts, followQuote } from '../../live/index.ts';
+import { usePlatePlan } from './queries.tsx';
+import { $accounts, $risk, followQuote, type ApiAccount, type ApiPlan } from '../../live/index.ts';
 
 const LOOK_EVERY_MS = 500;
+
+/** The largest buy at the ask that loses no more than what is left of the day at the stop of the plan on the plate. */
+function withinRisk(account: ApiAccount, instrument: Instrument, plan: ApiPlan | null, left: string): string | null {
+  const entry = HEARD.ask(instrument.id);
+  if (entry === null) return null;
+  const read = (phrase: string): ReturnType<typeof readHere> => readHere(phrase, { account: account.id, instrument: instrument.id });
+  return sizeAtRisk({ account, instrument, side: 'buy', entry, plan, amount: left, left }, read).quantity;
+}
 
 /** What a size is worth, what a tick of it makes, and how much the account could buy: that can be taken. */
 export function SizeWorth({ account, instrument, size }: { account: string; instrument: Instrument; size: string }) {
   const known = useStore($accounts)[account];
-  const [worth, setWorth] = useState<Worth | null>(null);
+  const left = useStore($risk)[account]?.left ?? null;
+  const plan = usePlatePlan(account, instrument.id);
+  const [worth, setWorth] = useState<(Worth & { readonly inRisk: string | null }) | null>(null);
   useEffect(() => {
     const look = (): void => {
-      const next = sizeWorth(instrument, size, known, HEARD);
+      const worthNow = sizeWorth(instrument, size, known, HEARD);
+      const next = worthNow && { ...worthNow, inRisk: known && left !== null ? withinRisk(known, instrument, plan, left) : null };
       setWorth((before) => (JSON.stringify(before) === JSON.stringify(next) ? before : next));
     };
     look();
@@ -24,11 +38,11 @@ export function SizeWorth({ account, instrument, size }: { account: string; inst
       stop();
       clearInterval(timer);
     };
-  }, [instrument, size, known]);
+  }, [instrument, size, known, left, plan]);
   if (!worth) return <p className="h-[18px] shrink-0 px-1 text-[12px] text-quiet">–</p>;
-  const { value, tick, canBuy } = worth;
+  const { value, tick, canBuy, inRisk } = worth;
   return (
-    <p className="flex h-[18px] shrink-0 items-center gap-2 overflow-hidden whitespace-nowrap px-1 text-[12px] text-quiet" data-testid="size-worth">
+    <p className="flex h-[18px] shrink-0 items-center gap-[6px] overflow-hidden whitespace-nowrap px-1 text-[12px] text-quiet" data-testid="size-worth">
       <span>
         value <span className="figure text-ink">{grouped(value)}</span>
       </span>
@@ -37,8 +51,18 @@ export function SizeWorth({ account, instrument, size }: { account: string; inst
           a tick <span className="figure text-ink">{tick}</span>
         </span>
       )}
+      {inRisk !== null && (
+        <button
+          type="button"
+          className="ml-auto underline underline-offset-2"
+          title="What the plan on the plate loses at its stop is then within what is left of the day"
+          onClick={() => setSize(account, instrument.id, inRisk)}
+        >
+          in today’s risk <span className="figure text-ink">{grouped(inRisk)}</span>
+        </button>
+      )}
       {canBuy !== null && (
-        <button type="button" className="ml-auto underline underline-offset-2" onClick={() => setSize(account, instrument.id, canBuy)}>
+        <button type="button" className="first-of-type:ml-auto underline underline-offset-2" onClick={() => setSize(account, instrument.id, canBuy)}>
           can buy <span className="figure text-ink">{grouped(canBuy)}</span>
         </button>
       )}

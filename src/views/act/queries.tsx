@@ -1,6 +1,8 @@
+import { useStore } from '@nanostores/react';
 import { QueryClient, QueryClientProvider, keepPreviousData, useQuery } from '@tanstack/react-query';
 import type { ReactNode } from 'react';
-import { request, type AnswerOf, type Asked, type Problem } from '../../live/index.ts';
+import { $platePlans, planFor } from '../../client/exit-plans.ts';
+import { request, type AnswerOf, type ApiPlan, type Asked, type Problem } from '../../live/index.ts';
 import type { OperationName } from '../../schemas/operations.ts';
 
 /** An answer that is no success. */
@@ -49,6 +51,13 @@ export function useAsked<N extends OperationName>(
 
 /** The saved exit plans; one saved in another window is known here within five seconds. */
 export const useSavedPlans = () => useAsked('GET /api/exit-plans', {}, { everyMs: 5000 });
+
+/** The saved plan that goes on every entry of an instrument in an account; null where none does. */
+export function usePlatePlan(account: string, instrument: string): ApiPlan | null {
+  useStore($platePlans);
+  const name = planFor(account, instrument);
+  return useSavedPlans().data?.items.find((plan) => plan.name === name) ?? null;
+}
 
 /** Something changed what an operation answers: whoever shows it asks again. */
 export const askAgain = (name: OperationName): Promise<void> => client.invalidateQueries({ queryKey: [name] });

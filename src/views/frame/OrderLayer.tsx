@@ -7,14 +7,17 @@ import { $slip, submit, type GestureIntent } from '../../client/gestures/index.t
 import { LAYER, BOUND, keys, runCommand, type Command } from '../../client/keys.ts';
 import { layerActs, type LayerAct, type LayerFacts } from '../../client/layer-acts.ts';
 import { readHere } from '../../client/order-reading.ts';
+import { $riskAmounts, sizeAtRisk, type SizeAtRisk } from '../../client/risk-size.ts';
 import type { PhraseReading } from '../../client/phrase-acts.ts';
 import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { $settings } from '../../client/settings.ts';
 import { addTicks, asPrice, formatPrice, type Price } from '../../core/instrument/index.ts';
 import type { Ghost } from '../../core/orders/index.ts';
 import { paintNoMore, paintSoon } from '../../kit/pace.ts';
-import { $positions, $working, NO_ORDERS, followQuote, instrumentOf, positionKey, quoteOf } from '../../live/index.ts';
+import { grouped } from '../../kit/Figure.tsx';
+import { $accounts, $positions, $risk, $working, NO_ORDERS, followQuote, instrumentOf, positionKey, quoteOf, type ApiPlan } from '../../live/index.ts';
 import { $aimed } from '../act/order-area.ts';
+import { usePlatePlan } from '../act/queries.tsx';
 import { doPhrase, readOrders, readingWords } from '../act/phrase-order.ts';
 import { $page } from '../pages/route.ts';
 import { $tabs } from '../workspace/documents.ts';
@@ -25,6 +28,7 @@ const IDLE_MS = 4000;
 /** Two taps within this latch it, where that is set. */
 const TWICE_MS = 400;
 const DIMMED = '0.7';
+const RISK_KEY = 'k';
 
 /** The held-key mode, while it is open. */
 export const $layer = atom<{ readonly target: Target; readonly latched: boolean } | null>(null);
@@ -52,6 +56,16 @@ function factsOf({ account, instrument }: Target, aim: Price | null): LayerFacts
     working: $working.get()[`${account} ${instrument}`] ?? NO_ORDERS,
     through: 0,
   };
+}
+
+/** The size that risks the chosen money with the plan on the plate: of a buy at the aim or, above the market, of a sell; without an aim of a buy at the ask. */
+function sizeByRisk({ account, instrument, market, aim }: LayerFacts, plan: ApiPlan | null): SizeAtRisk | null {
+  const known = $accounts.get()[account];
+  const entry = aim ?? market.ask;
+  if (!known || entry === null) return null;
+  const side = market.ask === null || entry <= market.ask ? 'buy' : 'sell';
+  const [amount, left] = [$riskAmounts.get()[account] ?? null, $risk.get()[account]?.left ?? null];
+  return sizeAtRisk({ account: known, instrument, side, entry, plan, amount, left }, (phrase) => readHere(phrase, { account, instrument: instrument.id }));
 }
 
 /** Listens for the key that opens the layer, and is the layer while it is held. */
@@ -189,6 +203,8 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
     if (facts && from !== null) setWalked(asPrice(Math.max(1, addTicks(facts.instrument, from, ticks))));
   };
   const spec = facts?.instrument;
+  const plan = usePlatePlan(target.account, target.instrument);
+  const atRisk = facts ? sizeByRisk(facts, plan) : null;
   const sizes = spec ? sizeKeys(spec) : [];
   const held = facts?.position?.quantity.replace('-', '') ?? '0';
   const size = (text: string): void => {
@@ -199,6 +215,12 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
     ...acts.map((act): Command => ({ keys: [act.key], words: `${act.name}: ${act.words}`, cannot: () => (act.does ? null : act.words), run: () => send(act) })),
     ...sizes.map((text, i): Command => ({ keys: [String(i + 1)], words: `size ${text}`, run: () => size(text) })),
     { keys: ['0'], words: 'the position’s quantity', cannot: () => (held === '0' ? 'no position' : null), run: () => size(held) },
+    {
+      keys: [RISK_KEY],
+      words: 'the size that risks the chosen money',
+      cannot: () => (atRisk?.quantity ? null : (atRisk?.words ?? 'no price to tell by')),
+      run: () => atRisk?.quantity && size(atRisk.quantity),
+    },
     { keys: ['ArrowUp'], words: 'aim a tick higher', repeats: true, run: () => walk(1) },
     { keys: ['ArrowDown'], words: 'aim a tick lower', repeats: true, run: () => walk(-1) },
     { keys: ['Shift+ArrowUp'], words: 'aim ten ticks higher', repeats: true, run: () => walk(10) },
@@ -256,7 +278,7 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
       </div>
       <p className="fixed left-[7px] top-[39px] z-40 h-[26px] w-[320px] overflow-hidden whitespace-nowrap rounded-[2px] bg-lamp px-1 text-[11px] leading-[26px]">
         {sizes.map((text, i) => (
-          <span key={text} className="mr-[3px]">
+          <span key={text} className="mr-[2px]">
             <Key>{i + 1}</Key>
             {shortSize(text)}
           </span>
@@ -264,7 +286,14 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
         <Key>0</Key>
         {held === '0' ? 'pos' : held}
       </p>
-      {bound.length > 0 && <BoundKeys bound={bound} target={target} />}
+      <div className="fixed left-[331px] right-[7px] top-[39px] z-40 min-h-[26px] rounded-[2px] bg-lamp px-1 py-[4px] text-[12px] leading-[18px]">
+        <p className="truncate" data-testid="size-at-risk">
+          <Key>{RISK_KEY.toUpperCase()}</Key>
+          <b>size from risk</b> {atRisk?.quantity ? `${grouped(atRisk.quantity)}: ` : ''}
+          {atRisk?.words}
+        </p>
+        {bound.length > 0 && <BoundKeys bound={bound} target={target} />}
+      </div>
     </section>
   );
 }
@@ -305,7 +334,7 @@ function BoundKeys({ bound, target }: { bound: readonly { readonly key: string; 
     };
   }, [phrases, target]);
   return (
-    <ul className="fixed left-[331px] right-[7px] top-[39px] z-40 grid grid-cols-3 gap-x-3 rounded-[2px] bg-lamp px-1 text-[12px] leading-[18px]">
+    <ul className="grid grid-cols-3 gap-x-3">
       {bound.map(({ key, phrase }) => (
         <li key={key} className="truncate" title={words[phrase] ?? phrase}>
           <Key>{key.replace('Space ', '').replace('Shift ', '⇧')}</Key>
