@@ -190,6 +190,7 @@ describe('keys under the hands', function () {
     await driver.actions().keyUp(Key.SPACE).perform();
     // On the plate: the plan, and the size from money at risk.
     await page.choose('Exit plan on entries', 'scalp');
+    await page.until(`return document.querySelector('form[aria-label^="Ticket"]').textContent.includes('scalp')`);
     await page.click('[aria-label="Key target"] button.font-bold');
     await page.clickText('by …');
     await driver.findElement(By.css('[aria-label="Money"]')).sendKeys('100');

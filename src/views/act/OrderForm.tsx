@@ -404,7 +404,8 @@ export function ReviewLines({ review, fill }: { review: Review; fill: (values: P
         {openRisk.after !== null && (
           <>
             {' '}
-            · open risk <span className="figure text-ink">{openRisk.before}</span> → <span className="figure text-ink">{openRisk.after}</span>
+            · its stops could lose <span className="figure text-ink">{openRisk.order}</span>: open risk{' '}
+            <span className="figure text-ink">{openRisk.before}</span> → <span className="figure text-ink">{openRisk.after}</span>
           </>
         )}
       </p>

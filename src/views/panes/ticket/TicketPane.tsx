@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { planFor } from '../../../client/exit-plans.ts';
+import { $platePlans, planFor } from '../../../client/exit-plans.ts';
 import { act, fitting } from '../../../client/gestures/index.ts';
 import { canTrade, sizeOf } from '../../../client/session.ts';
 import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
@@ -57,6 +57,13 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
   const form = useForm<FormValues>({ defaultValues: firstValues(target, instrument) });
   const { isDirty } = form.formState;
   useEffect(() => onHold(isDirty), [isDirty, onHold]);
+  // The plan on the plate goes on it as on every entry, as long as nothing was typed here.
+  useStore($platePlans);
+  const plan = planFor(target.account, instrument.id);
+  useEffect(() => {
+    const exitPlan = plan ?? '';
+    if (!form.formState.isDirty && form.getValues('exitPlan') !== exitPlan) form.reset({ ...form.getValues(), exitPlan });
+  }, [form, plan]);
   // The price begins at the bid as soon as one is known; what was typed stays. After an order it begins empty: nothing
   // that could be sent stands there by itself.
   const begun = useRef(false);
