@@ -183,7 +183,7 @@ function accountProblems(terms: AccountTerms, intent: OrderIntent, instrument: I
 
 function venueTakes({ order, instrument, view, facts }: Case): Check {
   const problems = priceLimitProblems(order.terms, order.side, instrument, view.priceLimits);
-  if (order.opening && !isListed(instrument, formatDay(tradingDay(instrument.venue, facts.now))))
+  if (order.opening && instrument.listsOn !== null && !isListed(instrument, formatDay(tradingDay(instrument.venue, facts.now))))
     problems.push({ path: '/instrument', message: `${instrument.id} is listed from ${instrument.listsOn} on` });
   const expiry = expiryTime(instrument);
   if (expiry !== null && facts.now >= expiry) problems.push({ path: '/instrument', message: `${instrument.id} expired at ${new Date(expiry).toISOString()}` });
