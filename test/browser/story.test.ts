@@ -93,6 +93,11 @@ describe('a trader’s first minutes', function () {
     const [order] = await waitFor((all) => all.some((one) => one.state === 'new'));
     expect(order).to.include({ side: 'buy', limitPrice: cell.price, quantity: '50' });
     expect(await page.answer('Ladder')).to.equal(`sent B 50 ${cell.price}`);
+    // The pointer has not moved: what it aims at now stands beside the order's pin, and hides nothing of it.
+    await page.until(
+      `const [ghost, pin] = ['[data-ghost]', '[data-pins]'].map((css) => document.querySelector(css)?.getBoundingClientRect());
+       return pin && ghost && (ghost.left >= pin.right || ghost.right <= pin.left || ghost.top >= pin.bottom || ghost.bottom <= pin.top);`,
+    );
   });
 
   it('moves the order by its pin', async () => {

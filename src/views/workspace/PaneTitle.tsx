@@ -25,7 +25,7 @@ export function PaneWord({ id, panel }: { id: string; panel: DockviewPanelApi })
     return () => heard.dispose();
   }, [panel]);
   return (
-    <span className="pr-[6px] leading-[24px]">
+    <span className="pr-[6px] leading-[24px]" title={pane?.kind}>
       {pane?.kind}
       {line && !visible && (
         <span
@@ -66,7 +66,7 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
   const target = targetOf(id);
   const { title } = PANES[pane.kind];
   return (
-    <div className="flex h-[24px] min-w-0 items-center gap-[5px] pr-1 [&>button]:shrink-0">
+    <div className="flex h-[24px] w-full min-w-0 items-center justify-end gap-[5px] pr-1 [&>button]:shrink-0">
       {!panel && <span className="mr-auto pl-1">{pane.kind}</span>}
       {(title === 'orders' || title === 'selected') && target && (
         <>
@@ -121,7 +121,7 @@ function TitlePrice({ instrument }: { instrument: string }) {
         const least = `${price.length + 0.5}ch`;
         const width = `${price.length + 0.5 + (moved.length + 1) * 0.68 + (name.length + 1) * 0.6}ch`;
         if (box.style.minWidth !== least) box.style.minWidth = least;
-        if (box.style.width !== width) box.style.width = width;
+        if (box.style.maxWidth !== width) box.style.maxWidth = width;
         writeFigure(last, price);
         writeText(change, moved);
         writeClass(change, `figure whitespace-pre ${resultClass(text.change ?? '0')}`);
@@ -135,7 +135,7 @@ function TitlePrice({ instrument }: { instrument: string }) {
     [instrument, name],
   );
   return (
-    <span ref={ref} className="figure relative h-[24px] text-[18px]">
+    <span ref={ref} className="figure relative h-[24px] flex-[1_1_0] text-[18px]">
       <span className="absolute inset-0 flex flex-wrap items-baseline gap-x-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
         <span className="figure title-price shrink-0 text-[18px] font-semibold [&_.lead]:text-ink" />
         <span className="figure whitespace-pre" data-part="change" />
@@ -150,7 +150,7 @@ function AnswerText({ id }: { id: string }) {
   const line = useStore($answers)[id];
   if (!line) return null;
   return (
-    <span role="status" className="flex min-w-0">
+    <span role="status" className="flex w-0 min-w-[48px] max-w-max flex-[1_1_0]">
       <button
         type="button"
         data-testid="answer"

@@ -42,6 +42,7 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
   return [...places.values()].map(({ row, side, orders: here }) => (
     <div
       key={`${side} ${row}`}
+      data-pins={`${side} ${row}`}
       className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[var(--result,34px)]'}`}
       style={{ top: row * ROW_PX }}
     >

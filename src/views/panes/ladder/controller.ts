@@ -273,8 +273,12 @@ export class LadderController {
     box.dataset['fill'] = ghost?.effect === 'fills now' ? 'yes' : 'no';
     box.dataset['legal'] = ghost ? 'yes' : 'no';
     box.dataset['sends'] = shown.sends ? 'yes' : 'no';
+    // It never hides a pin: beside one there is room for its letter, and the words say the rest.
+    const pinned = body.querySelector(`[data-pins="${aim.side} ${aim.row}"]`) !== null;
+    box.dataset['pinned'] = pinned ? 'yes' : 'no';
     const size = sizeOf(this.of.account, this.of.instrument.id);
-    box.textContent = ghost ? `${aim.side === 'buy' ? 'B' : 'S'} ${grouped(size)}${ghost.type === 'limit' ? '' : ' stop'}` : '×';
+    const letter = aim.side === 'buy' ? 'B' : 'S';
+    box.textContent = !ghost ? '×' : pinned ? letter : `${letter} ${grouped(size)}${ghost.type === 'limit' ? '' : ' stop'}`;
   }
 
   private askAt({ row, side, stop }: Aim): GhostAsk | null {
