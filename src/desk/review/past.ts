@@ -19,8 +19,8 @@ const ROWS_AT_ONCE = 1000;
 const ENTRIES_A_MARK = 2000;
 /** Orders that are over and are still remembered, for what may come late. */
 const MOST_FINISHED = 300;
-/** Round trips that stay read. */
-const MOST_READ = 20_000;
+/** Rows that are read in one go: others have their turn between two. */
+const READ_AT_ONCE = 1000;
 const DAY_MS = 86_400_000;
 /** More than a trading day can begin before its date or end after it. */
 const MARGIN_DAYS = 5;
@@ -52,6 +52,8 @@ export interface PastQuery {
   readonly from?: number;
   readonly before?: number;
   readonly newest?: number;
+  /** What comes after a row, and no more than so many. */
+  readonly after?: { readonly row: Pick<PastRow, 'seq' | 'place'> | null; readonly most: number };
 }
 
 export interface PastStore {
@@ -185,6 +187,12 @@ const stored = <T>(work: Promise<T>): Promise<T> =>
 /** Of these an order is made: nothing was known of it before. */
 const MAKES_ORDER: readonly string[] = ['order-requested', 'order-opened'];
 
+/** When what belongs to days can have happened, with a margin on either side. */
+const spanOf = ({ from, to }: Days): { from?: number; before: number } => ({
+  ...(from === null ? {} : { from: (from - MARGIN_DAYS) * DAY_MS }),
+  before: (to + MARGIN_DAYS) * DAY_MS,
+});
+
 const placeName = (asset: string, purpose: Purpose): string => `${asset} ${purpose}`;
 
 /**
@@ -205,7 +213,9 @@ export class Past {
   private rows: PastRow[] = [];
   /** Round trips that ended since somebody last asked for those. */
   private fresh: RoundTrip[] = [];
-  private readonly read = new Map<string, RoundTrip>();
+  /** The round trips of accounts that were asked for, as far as they are read: they only grow. */
+  private readonly read = new Map<string, { readonly trips: RoundTrip[]; last: PastRow | null }>();
+  private readonly reading = new SerialQueue();
 
   constructor(desk: Past['desk'], store: PastStore) {
     this.desk = desk;
@@ -219,14 +229,33 @@ export class Past {
     return { state, day, marks: trips.marks };
   }
 
-  /** The round trips of these accounts that are over, as they ended. */
+  /** The round trips of these accounts that are over, as they ended in each; with days at least those that closed then. */
   async trips(accounts: readonly string[], days?: Days): Promise<RoundTrip[]> {
-    return (await this.find(accounts, 'trip', days)).map((row) => this.tripOf(row));
+    await this.upToNow();
+    const { from = -Infinity, before = Infinity } = days ? spanOf(days) : {};
+    const all: RoundTrip[] = [];
+    for (const account of accounts)
+      for (const trip of await this.reading.run(() => this.readOn(account))) if (trip.closedAt >= from && trip.closedAt < before) all.push(trip);
+    return all;
   }
 
   async trip(id: string, accounts: readonly string[]): Promise<RoundTrip | null> {
     const [row] = await this.find(accounts, 'trip', undefined, id);
-    return row ? this.tripOf(row) : null;
+    const read = row && this.read.get(row.account)?.trips.find((trip) => trip.id === id);
+    return read ?? (row ? (fromText(row.value) as RoundTrip) : null);
+  }
+
+  /** Reads the round trips of an account that are not read yet. */
+  private async readOn(account: string): Promise<readonly RoundTrip[]> {
+    const read = this.read.get(account) ?? { trips: [], last: null };
+    this.read.set(account, read);
+    for (let more = true; more;) {
+      const rows = await stored(this.store.find({ accounts: [account], kind: 'trip', after: { row: read.last, most: READ_AT_ONCE } }));
+      for (const row of rows) read.trips.push(fromText(row.value) as RoundTrip);
+      read.last = rows[rows.length - 1] ?? read.last;
+      more = rows.length === READ_AT_ONCE;
+    }
+    return read.trips;
   }
 
   /** Those that ended since this was last asked; after a start those since what was kept. */
@@ -290,19 +319,7 @@ export class Past {
 
   private async find(accounts: readonly string[], kind: Kind, days?: Days, name?: string): Promise<PastRow[]> {
     await this.upToNow();
-    const from = days && days.from !== null ? { from: (days.from - MARGIN_DAYS) * DAY_MS } : {};
-    const before = days ? { before: (days.to + MARGIN_DAYS) * DAY_MS } : {};
-    return stored(this.store.find({ accounts, kind, ...(name === undefined ? {} : { name }), ...from, ...before }));
-  }
-
-  private tripOf({ seq, place, value }: PastRow): RoundTrip {
-    const key = `${seq}.${place}`;
-    let trip = this.read.get(key);
-    if (!trip) {
-      if (this.read.size >= MOST_READ) this.read.clear();
-      this.read.set(key, (trip = fromText(value) as RoundTrip));
-    }
-    return trip;
+    return stored(this.store.find({ accounts, kind, ...(name === undefined ? {} : { name }), ...(days ? spanOf(days) : {}) }));
   }
 
   private upToNow(): Promise<void> {
@@ -332,6 +349,7 @@ export class Past {
     this.upTo = this.markedAt = isSame ? mark.seq : 0;
     this.hash = isSame ? mark.hash : '';
     this.rows = [];
+    this.read.clear();
     if (isSame) for (const saved of fromText(mark.value) as SavedFollowed[]) this.accounts.get(saved.state.account)?.load(saved);
   }
 

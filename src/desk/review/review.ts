@@ -43,6 +43,25 @@ export interface ReviewedMiss {
 }
 
 const UNIT = 10n ** 8n;
+/** What was seen of round trips is read so many at a time: others have their turn between two. */
+const SEEN_AT_ONCE = 1000;
+
+const countedOf = (trip: RoundTrip, seen: Seen, instrument: Instrument): ReviewedTrip => ({
+  trip,
+  seen,
+  instrument,
+  account: trip.account,
+  setup: trip.setup,
+  note: null,
+  long: trip.long,
+  closedAt: trip.closedAt,
+  heldSeconds: Math.floor((trip.closedAt - trip.openedAt) / 1000),
+  quantity: formatQuantity(instrument, trip.quantity),
+  gross: seen.grossEur,
+  fees: minus(seen.grossEur, seen.netEur),
+  net: seen.netEur,
+  r: trip.firstRisk === null || trip.firstRisk === 0n ? null : divideHalfEven(netOf(trip) * UNIT, trip.firstRisk),
+});
 
 /**
  * What trading has made, told from the activity. What the market said at the time is kept as it is seen.
@@ -55,6 +74,8 @@ export class Review implements Follower {
   /** What is not in its table yet. */
   private readonly unwritten = new Map<string, string>();
   private readonly seen = new WeakMap<RoundTrip, Seen>();
+  /** Each as it counts without the trader's marks. */
+  private readonly unmarked = new WeakMap<RoundTrip, ReviewedTrip>();
   private soon: NodeJS.Timeout | null = null;
 
   constructor(desk: Desk, past: Past, store: ReviewStore) {
@@ -173,36 +194,24 @@ export class Review implements Follower {
   }
 
   private counted(trip: RoundTrip, seen: Seen, mark: TripMark | undefined): ReviewedTrip {
-    const instrument = this.desk.instrument(trip.instrument);
-    const net = netOf(trip);
-    return {
-      trip,
-      seen,
-      instrument,
-      account: trip.account,
-      setup: mark?.setup === undefined ? trip.setup : mark.setup,
-      note: mark?.note ?? null,
-      long: trip.long,
-      closedAt: trip.closedAt,
-      heldSeconds: Math.floor((trip.closedAt - trip.openedAt) / 1000),
-      quantity: formatQuantity(instrument, trip.quantity),
-      gross: seen.grossEur,
-      fees: minus(seen.grossEur, seen.netEur),
-      net: seen.netEur,
-      r: trip.firstRisk === null || trip.firstRisk === 0n ? null : divideHalfEven(net * UNIT, trip.firstRisk),
-    };
+    let plain = this.unmarked.get(trip);
+    if (!plain) this.unmarked.set(trip, (plain = countedOf(trip, seen, this.desk.instrument(trip.instrument))));
+    return mark ? { ...plain, setup: mark.setup === undefined ? trip.setup : mark.setup, note: mark.note ?? null } : plain;
   }
 
   /** What the market said of each of them: as it was kept, else as it says now, which is kept. */
   private async seenOf(trips: readonly RoundTrip[]): Promise<Seen[]> {
     const nameOf = ({ account, id }: RoundTrip): string => `trip ${account} ${id}`;
     const unseen = trips.filter((trip) => !this.seen.has(trip));
-    const kept = unseen.length === 0 ? new Map<string, Seen>() : await this.kept<Seen>(unseen.map(nameOf));
-    for (const trip of unseen) {
-      const name = nameOf(trip);
-      let seen = kept.get(name);
-      if (!seen) this.keep(name, (seen = await this.look(this.desk.instrument(trip.instrument), trip)));
-      this.seen.set(trip, seen);
+    for (let at = 0; at < unseen.length; at += SEEN_AT_ONCE) {
+      const some = unseen.slice(at, at + SEEN_AT_ONCE);
+      const kept = await this.kept<Seen>(some.map(nameOf));
+      for (const trip of some) {
+        const name = nameOf(trip);
+        let seen = kept.get(name);
+        if (!seen) this.keep(name, (seen = await this.look(this.desk.instrument(trip.instrument), trip)));
+        this.seen.set(trip, seen);
+      }
     }
     return trips.map((trip) => this.seen.get(trip) as Seen);
   }

@@ -97,13 +97,16 @@ export const isChosen = (choice: Choice, { setup, instrument, long, endedAt }: C
   has(choice.instruments, instrument.id) &&
   has(choice.kinds, instrument.kind) &&
   has(choice.sides, long ? 'long' : 'short') &&
-  has(choice.hours, hourOf(instrument.venue, endedAt));
+  (choice.hours.length === 0 || choice.hours.includes(hourOf(instrument.venue, endedAt)));
 
 export const inPeriod = ({ from, to }: Pick<Choice, 'from' | 'to'>, day: Day): boolean => (from === null || day >= from) && day <= to;
 
 export async function chosenTrips(call: Call, choice: Choice): Promise<ReviewedTrip[]> {
   const trips = await call.review.trips(choice.accounts, choice);
-  return trips.filter((trip) => inPeriod(choice, dayOf(trip)) && isChosen(choice, { ...trip, endedAt: trip.closedAt }));
+  return trips.filter((trip) => {
+    const { setup, instrument, long, closedAt } = trip;
+    return inPeriod(choice, dayOf(trip)) && isChosen(choice, { setup, instrument, long, endedAt: closedAt });
+  });
 }
 
 /** HALM's calendar; where all that is chosen is on VSPR, its own. */

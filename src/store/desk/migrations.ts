@@ -146,4 +146,5 @@ export const TABLE_MIGRATIONS: readonly Migration[] = [
       await context.createTable('past_mark', { name: key(), seq: whole(), hash: text(), version: whole(), value: text() });
     },
   },
+  { name: '2026-11-27-past-in-order', up: ({ context }) => context.addIndex('past', ['account', 'kind', 'seq', 'place']) },
 ];

@@ -28,6 +28,8 @@ interface PastQuery {
   readonly before?: number;
   /** So many of the newest alone. */
   readonly newest?: number;
+  /** What comes after a row, and no more than so many. */
+  readonly after?: { readonly row: Pick<PastRow, 'seq' | 'place'> | null; readonly most: number };
 }
 
 const MARK = 'past';
@@ -68,11 +70,14 @@ export class PastStore {
   }
 
   /** What accounts came to, in the order it did. */
-  async find({ accounts, kind, name, from, before, newest }: PastQuery): Promise<PastRow[]> {
+  async find({ accounts, kind, name, from, before, newest, after }: PastQuery): Promise<PastRow[]> {
     const where: WhereOptions[] = [{ account: { [Op.in]: [...accounts] } }, { kind }];
     if (name !== undefined) where.push({ name });
     if (from !== undefined) where.push({ time: { [Op.gte]: from } });
     if (before !== undefined) where.push({ time: { [Op.lt]: before } });
+    const last = after?.row;
+    if (last) where.push({ [Op.or]: [{ seq: { [Op.gt]: last.seq } }, { seq: last.seq, place: { [Op.gt]: last.place } }] });
+    const most = newest ?? after?.most;
     const way = newest === undefined ? 'ASC' : 'DESC';
     const found = (await this.rows.findAll({
       where: { [Op.and]: where },
@@ -80,7 +85,7 @@ export class PastStore {
         ['seq', way],
         ['place', way],
       ],
-      ...(newest === undefined ? {} : { limit: newest }),
+      ...(most === undefined ? {} : { limit: most }),
       raw: true,
     })) as unknown as PastRow[];
     return newest === undefined ? found : found.reverse();
