@@ -1,5 +1,18 @@
 import { isInverse, type Instrument, type Price, type Quantity } from '../instrument/index.ts';
-import { ceilRatio, compareRatio, divideRatio, floorRatio, moneyOf, multiplyRatio, plus, powerOfTen, ratio, subtractRatio, type Money, type Ratio } from '../number/index.ts';
+import {
+  ceilRatio,
+  compareRatio,
+  divideRatio,
+  floorRatio,
+  moneyOf,
+  multiplyRatio,
+  plus,
+  powerOfTen,
+  ratio,
+  subtractRatio,
+  type Money,
+  type Ratio,
+} from '../number/index.ts';
 import { valueAt } from './position.ts';
 
 /** The estimated fee of an order in what the instrument settles in. */
