@@ -306,19 +306,19 @@ export class Desk {
         case 'group':
           return this.groupOutcome(account, answer);
         case 'risk':
-          await this.waitForVenue();
+          await this.answered();
           return accepted({ kind: 'risk', risk: this.account(account).risk, made: answer.made ?? false });
         case 'plan':
-          await this.waitForVenue();
+          await this.answered();
           return accepted({ kind: 'plan', plan: this.account(account).plans.get(answer.planId) as RunningPlan });
         case 'cash': {
-          await this.waitForVenue();
+          await this.answered();
           const known = this.account(account).cash.get(answer.requestId);
           if (!known) throw new Error(`the request ${answer.requestId} is gone`);
           return accepted({ kind: 'cash', request: known.request, made: answer.made });
         }
         case 'application': {
-          await this.waitForVenue();
+          await this.answered();
           const known = this.account(account).applications.get(answer.applicationId);
           if (!known) throw new Error(`the application ${answer.applicationId} is gone`);
           return accepted({ kind: 'application', application: known.application, made: answer.made });
@@ -782,8 +782,17 @@ export class Desk {
     }
   }
 
-  private async groupOutcome(account: string, answer: Answer & { kind: 'group' }): Promise<Result<Outcome, Refusal>> {
+  /** Waits, where calls do, until what was asked is answered. What was lost on its way is sent again by reconciling. */
+  private async answered(): Promise<void> {
     await this.waitForVenue();
+    while (this.settings.waitsForVenue && this.reconciling) {
+      await this.reconciling.catch(() => undefined);
+      await this.waitForVenue();
+    }
+  }
+
+  private async groupOutcome(account: string, answer: Answer & { kind: 'group' }): Promise<Result<Outcome, Refusal>> {
+    await this.answered();
     const reason = answer.requestId === null ? undefined : this.takeRejected(answer.requestId);
     if (reason !== undefined) return refused({ kind: 'venue-rejected', detail: reason });
     const orders = await Promise.all(answer.orderIds.map((id) => this.findOrder(id, [account])));
@@ -791,7 +800,7 @@ export class Desk {
   }
 
   private async orderOutcome(account: string, answer: Answer & { kind: 'order' }): Promise<Result<Outcome, Refusal>> {
-    await this.waitForVenue();
+    await this.answered();
     const order = await this.findOrder(answer.orderId, [account]);
     if (!order) throw new Error(`the order ${answer.orderId} is gone`);
     const reason = answer.requestId === null ? undefined : this.takeRejected(answer.requestId);
@@ -801,7 +810,7 @@ export class Desk {
 
   /** What really became of each order: where the venue refused, that is said. */
   private async ordersOutcome(account: string, answer: Answer & { kind: 'orders' }): Promise<Result<Outcome, Refusal>> {
-    if (answer.canceled.length + answer.closing.length > 0) await this.waitForVenue();
+    if (answer.canceled.length + answer.closing.length > 0) await this.answered();
     const failed: RefusedOrder[] = [...answer.refused];
     const canceled: Order[] = [];
     for (const { orderId, requestId } of answer.canceled) {

@@ -552,6 +552,22 @@ describe('a cancel of an order that was lost on its way', () => {
   });
 });
 
+describe('a request for money that is taken back by a command that is lost on its way', () => {
+  afterEach(endWorlds);
+
+  it('is back once that is answered: the next day’s turn does not pay it', async () => {
+    const w = await marketWorld();
+    const asked = await w.ask('MAIN', { kind: 'cash', cashKind: 'deposit', amount: moneyOf(1_000_000n), clientRequestId: 'm-1' });
+    const id = asked.ok && asked.value.kind === 'cash' ? asked.value.request.id : '';
+    let lost = false;
+    w.toVenue = (message) => ('call' in message && message.call === 'commands' && !lost ? ((lost = true), 'lost') : null);
+    const back = await w.ask('MAIN', { kind: 'cash-back', requestId: id });
+    expect([lost, back.ok && back.value.kind === 'cash' && back.value.request.state]).to.deep.equal([true, 'canceled']);
+    await w.desk.advance(at('2026-03-03T08:00:00.000Z'));
+    expect(w.desk.account('MAIN').cash.get(id)?.request.state).to.equal('canceled');
+  });
+});
+
 describe('the log', () => {
   afterEach(endWorlds);
 

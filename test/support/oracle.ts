@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { canonical } from '../../src/core/canonical.ts';
 import { CashBook, placesOf } from '../../src/core/backoffice/index.ts';
-import { foldEntry, newAccountState, type AccountState, type Fill, type Working } from '../../src/core/desk/index.ts';
+import { foldEntry, newAccountState, type AccountState, type Entry, type Fill, type Working } from '../../src/core/desk/index.ts';
 import { isRunning, legsOf, openOf, type RunningPlan } from '../../src/core/exits/index.ts';
 import { isFinished, isHere, orderState, remainingQuantity, type Order } from '../../src/core/orders/index.ts';
 import { tiedUp, type CashRequest } from '../../src/core/portfolio/index.ts';
@@ -51,6 +51,7 @@ function realisedWhenFlat(fills: readonly Fill[]): Map<string, { made: bigint; s
 /** Judges a world that has come to rest: money from the fills alone, nothing pending, one truth here and at the broker. */
 export async function judge(world: World): Promise<void> {
   const { desk, exchange } = world;
+  const resized = resizedBy(await desk.entriesAfter(0, Number.MAX_SAFE_INTEGER));
   for (const [account, state] of desk.accounts) {
     const fills = await world.fills(account);
     expect(new Set(fills.map(({ id }) => id)).size, `${account}: every fill once`).to.equal(fills.length);
@@ -90,7 +91,7 @@ export async function judge(world: World): Promise<void> {
         `${order.id} works there too`,
       ).to.equal(true);
     }
-    judgeGroups(await world.orders(account), account);
+    judgeGroups(await world.orders(account), resized, account);
     for (const plan of state.plans.values()) judgePlan(state, plan);
   }
   // A lock that the broker has and the log lost is taken from there: that is what it is lodged for.
@@ -128,15 +129,26 @@ async function judgeStatements({ desk }: World): Promise<void> {
     expect(state.book.cash, `${id}: the statement ends with the cash there is`).to.equal(desk.accounts.get(id)?.book.cash);
 }
 
-/** A group never fills more together than one of its orders was for. */
-function judgeGroups(orders: readonly Order[], account: string): void {
+/**
+ * A group never fills more together than one of its orders was for. Where the trader himself changed how much one is
+ * for, what the others had filled until then stands beside that.
+ */
+function judgeGroups(orders: readonly Order[], resized: ReadonlySet<string>, account: string): void {
   const groups = new Map<string, Order[]>();
   for (const order of orders) if (order.group?.onPartialFill === 'reduce') groups.set(order.group.id, [...(groups.get(order.group.id) ?? []), order]);
   for (const [id, members] of groups) {
+    if (!members.every(({ plan }) => plan === null)) continue;
     const filled = members.reduce((sum, { filledQuantity }) => sum + filledQuantity, 0);
-    const most = Math.max(...members.map(({ terms, filledQuantity }) => Math.max(terms.quantity, filledQuantity)));
-    if (members.every(({ plan }) => plan === null)) expect(filled, `${account}: group ${id} filled`).to.be.at.most(most);
+    const most = Math.max(
+      ...members.map((order) => Math.max(order.terms.quantity, order.filledQuantity) + (resized.has(order.id) ? filled - order.filledQuantity : 0)),
+    );
+    expect(filled, `${account}: group ${id} filled`).to.be.at.most(most);
   }
+}
+
+/** The orders of which the trader changed the quantity, by the log. */
+function resizedBy(entries: readonly Entry[]): ReadonlySet<string> {
+  return new Set(entries.flatMap(({ data }) => (data.kind === 'replace-requested' && data.change.quantity !== undefined ? [data.orderId] : [])));
 }
 
 /** A plan covers no more than is held, and what it has at the venue is what it is to have. */
