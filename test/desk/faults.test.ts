@@ -171,7 +171,7 @@ class Trial {
   world: World;
   private readonly acknowledged = new Map<string, string>();
   /** Requests for cash that were acknowledged, and whether taking them back was. */
-  private readonly cash = new Map<string, { readonly account: string; readonly amount: Money; readonly back: boolean }>();
+  private readonly cash = new Map<string, { readonly account: string; readonly amount: Money; readonly back: 'no' | 'asked' | 'taken' }>();
   /** The application that was acknowledged, as it was left, and whether taking it back was; lots are null while nobody can tell. */
   private readonly applied = new Map<string, { readonly lots: number | null; readonly back: boolean }>();
   private readonly canceled = new Set<string>();
@@ -334,14 +334,16 @@ class Trial {
         const { account } = MARKETS[what.market] ?? MARKETS[0];
         const amount = moneyOf(BigInt(what.cents) * 1_000_000n);
         const done = await world.ask(account, { kind: 'cash', cashKind: what.kind, amount, clientRequestId: `m-${number}` });
-        if (done.ok && done.value.kind === 'cash' && !world.dead) this.cash.set(done.value.request.id, { account, amount, back: false });
+        if (done.ok && done.value.kind === 'cash' && !world.dead) this.cash.set(done.value.request.id, { account, amount, back: 'no' });
         return;
       }
       case 'take cash back': {
         const [id, asked] = [...this.cash][what.which % Math.max(1, this.cash.size)] ?? [];
         if (id === undefined || !asked) return;
         const done = await world.ask(asked.account, { kind: 'cash-back', requestId: id });
-        if (done.ok && !world.dead) this.cash.set(id, { ...asked, back: true });
+        if (!done.ok || done.value.kind !== 'cash' || world.dead) return;
+        // What is only asked for can still come after the day's turn.
+        this.cash.set(id, { ...asked, back: done.value.request.state === 'canceled' ? 'taken' : 'asked' });
         return;
       }
       case 'apply': {
@@ -429,7 +431,8 @@ class Trial {
     for (const [id, { account, amount, back }] of this.cash) {
       const request = this.world.desk.account(account).cash.get(id)?.request;
       expect(request?.amount, `${id} is there`).to.equal(amount);
-      if (back) expect(request?.state, `${id} was taken back`).to.equal('canceled');
+      if (back === 'taken') expect(request?.state, `${id} was taken back`).to.equal('canceled');
+      if (back === 'asked') expect(request?.state, `${id} was asked back`).to.be.oneOf(['paid', 'canceled']);
     }
     for (const [id, { lots, back }] of this.applied) {
       const known = this.world.desk.account('MAIN').applications.get(id)?.application;
