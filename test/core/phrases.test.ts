@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { parseCondition, parseOrder, printCondition, printOrder } from '../../src/core/language/index.ts';
+import { BROUGHT_KEYS, freeKey, keyProblem, parseCondition, parseOrder, printCondition, printOrder } from '../../src/core/language/index.ts';
 import { ODD_CHARACTERS, conditionText, orderText } from '../support/phrases.ts';
 
 const RUNS = Number(process.env['KAVIX_RUNS'] ?? 4000);
@@ -123,6 +123,19 @@ describe('condition phrases', () => {
       expect(at).to.equal(word);
       if (expected !== undefined) expect(could).to.include(expected);
     });
+});
+
+describe('a free key', () => {
+  it('is one that nothing has, and that brings nothing along in the layer', () => {
+    const taken = new Set<string>();
+    for (let key = freeKey(taken); key !== null; key = freeKey(taken)) {
+      expect(BROUGHT_KEYS[key], key).to.equal(undefined);
+      expect(keyProblem(key, true), key).to.equal(null);
+      taken.add(key);
+    }
+    expect(taken.size).to.be.above(20);
+    expect([...taken].slice(0, 3)).to.deep.equal(['Space Q', 'Space W', 'Space Y']);
+  });
 });
 
 describe('any phrase', () => {

@@ -83,7 +83,29 @@ export function canonicalBinding(binding: Binding): Binding {
   return { ...binding, key: keyName(binding.key) ?? binding.key, phrase: parsed?.ok ? printOrder(parsed.value) : binding.phrase };
 }
 
-const FREE_KEYS = [...'QWERTYUIOPASDFGHJKLZXCVBNM1234567890'].map((letter) => `Space ${letter}`);
+/** What Kavix brings along in the order layer, by key. */
+export const BROUGHT_KEYS: Readonly<Record<string, string>> = {
+  'Space B': 'buy',
+  'Space S': 'sell',
+  'Space T': 'take',
+  'Space H': 'hit',
+  'Space J': 'join',
+  'Space O': 'offer',
+  'Space C': 'close',
+  'Space R': 'reverse',
+  'Space E': 'even',
+  'Space K': 'size from risk',
+  'Space X': 'cancel',
+  'Space F': 'flatten',
+  'Space Shift F': 'flatten all',
+  'Space 0': 'position',
+  ...Object.fromEntries([...'123456789'].map((digit) => [`Space ${digit}`, `size ${digit}`])),
+};
 
-/** A key beside one that is taken: the next in the layer that nothing has. */
+const FREE_KEYS = [
+  ...[...'QWERTYUIOPASDFGHJKLZXCVBNM'].map((letter) => `Space ${letter}`).filter((key) => !(key in BROUGHT_KEYS)),
+  ...Array.from({ length: 12 }, (_, i) => `F${13 + i}`),
+];
+
+/** A key beside one that is taken: the next that nothing has, and that brings nothing along. */
 export const freeKey = (taken: ReadonlySet<string>): string | null => FREE_KEYS.find((key) => !taken.has(key)) ?? null;

@@ -17,4 +17,4 @@ export {
   printValue,
 } from './condition-phrase.ts';
 export { readConditionWords } from './condition-words.ts';
-export { type Binding, type BindingProblem, bindingProblem, canonicalBinding, freeKey, keyName, keyProblem } from './binding.ts';
+export { BROUGHT_KEYS, type Binding, type BindingProblem, bindingProblem, canonicalBinding, freeKey, keyName, keyProblem } from './binding.ts';

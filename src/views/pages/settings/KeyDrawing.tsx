@@ -1,29 +1,11 @@
 import { useState } from 'react';
-import { bindingProblem } from '../../../core/language/index.ts';
+import { BROUGHT_KEYS, bindingProblem } from '../../../core/language/index.ts';
 import type { BoundKey } from '../../../client/bindings.ts';
 import { Button } from '../../../kit/Button.tsx';
 
 const MAIN = ['1234567890', 'QWERTYUIOP', 'ASDFGHJKL', 'ZXCVBNM'].map((row) => [...row]);
 const PAD = ['789', '456', '123', '0.', '+-*/'].map((row) => [...row].map((sign) => `Numpad ${sign}`));
 const FUNCTIONS = [Array.from({ length: 12 }, (_, i) => `F${13 + i}`)];
-
-/** What Kavix brings along in the order layer. */
-const BROUGHT: Readonly<Record<string, string>> = {
-  'Space B': 'buy',
-  'Space S': 'sell',
-  'Space T': 'take',
-  'Space H': 'hit',
-  'Space J': 'join',
-  'Space O': 'offer',
-  'Space C': 'close',
-  'Space R': 'reverse',
-  'Space E': 'even',
-  'Space X': 'cancel',
-  'Space F': 'flatten',
-  'Space Shift F': 'flatten all',
-  'Space 0': 'position',
-  ...Object.fromEntries([...'123456789'].map((digit) => [`Space ${digit}`, `size ${digit}`])),
-};
 
 const HELD = ['Space', 'Space Shift', 'Space Ctrl', 'alone'] as const;
 type Held = (typeof HELD)[number];
@@ -58,7 +40,7 @@ export function KeyDrawing({ rows, onPick }: { rows: readonly BoundKey[]; onPick
 
 function Key({ name, cap, rows, onPick }: { name: string; cap: string; rows: readonly BoundKey[]; onPick: (key: string) => void }) {
   const bound = rows.find(({ key }) => key === name);
-  const does = bound ? (bound.phrase ?? bound.command ?? '') : (BROUGHT[name] ?? '');
+  const does = bound ? (bound.phrase ?? bound.command ?? '') : (BROUGHT_KEYS[name] ?? '');
   const cannot = bindingProblem({ key: name, phrase: 'buy 1 at bid', command: null, sets: [] });
   const words = bound ? does : cannot ? cannot.message : does === '' ? 'free' : `brought along: ${does}`;
   return (
