@@ -61,7 +61,7 @@ describe('the risk rail on the way to the day’s limit', function () {
     const cell = await page.ladderCell('buy', (await page.bestRow('ask')) + 3);
     await page.press(cell.x, cell.y);
     const slip = `document.querySelector('[role="dialog"]')?.textContent ?? ''`;
-    await page.until(`return (${slip}).includes('300.00 of 300.00 left today') && (${slip}).includes('A warning: It has no stop')`);
+    await page.until(`return (${slip}).includes('300.00 left today, of a limit of 300.00') && (${slip}).includes('A warning: It has no stop')`);
     await page.keys(Key.ESCAPE);
     await page.until(`return (${slip}) === ''`);
     // Nothing is aimed at any more.

@@ -161,8 +161,8 @@ describe('a preview', () => {
     const checks = answer.ok ? answer.value.checks : [];
     const names: readonly string[] = BLOCKING_RULES.filter((rule) => rule !== 'buyingPower');
     expect(checks.filter(({ rule }) => names.includes(rule)).map(({ rule, result, message }) => `${rule} ${result}: ${message}`)).to.deep.equal([
-      'dayLossLimit pass: 300.00 of 300.00 left today',
-      'instrumentLossLimit pass: 150.00 of 150.00 left in GANET.HALM',
+      'dayLossLimit pass: 300.00 left today, of a limit of 300.00',
+      'instrumentLossLimit pass: 150.00 left in GANET.HALM, of a limit of 150.00',
       'coolDown pass: 0 of 3 losing round trips in a row',
       'noTradeWindows pass: no no-trade window now',
       'dayQuantityCap pass: 850 of 1000 share units of the day left after it',

@@ -72,7 +72,7 @@ function blocked({ state, facts }: Judged, rule: BlockingRule, fits: (block: Blo
 function dayLoss(of: Judged): Measured | null {
   const { state, facts } = of;
   const limit = state.risk.rules.dayLossLimit;
-  const words = (): string => `${euro(leftOfDay(state, facts) ?? NO_MONEY)} of ${euro(limit ?? NO_MONEY)} left today`;
+  const words = (): string => `${euro(leftOfDay(state, facts) ?? NO_MONEY)} left today, of a limit of ${euro(limit ?? NO_MONEY)}`;
   return blocked(of, 'dayLossLimit', () => true) ?? (limit === null ? null : passed('dayLossLimit', words));
 }
 
@@ -80,7 +80,7 @@ function instrumentLoss(of: Judged): Measured | null {
   const { state, facts, instrument } = of;
   const limit = state.risk.rules.instrumentLossLimit;
   const words = (): string =>
-    `${euro(plus(limit ?? NO_MONEY, dayFigures(state, facts, instrument.id).net))} of ${euro(limit ?? NO_MONEY)} left in ${instrument.id}`;
+    `${euro(plus(limit ?? NO_MONEY, dayFigures(state, facts, instrument.id).net))} left in ${instrument.id}, of a limit of ${euro(limit ?? NO_MONEY)}`;
   const block = blocked(of, 'instrumentLossLimit', (one) => one.instrument === instrument.id);
   return block ?? (limit === null ? null : passed('instrumentLossLimit', words));
 }
