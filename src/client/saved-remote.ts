@@ -1,7 +1,7 @@
 import { LOST, request, requestRevised, type Answer, type AnswerOf } from '../live/index.ts';
 import type { Remote, Revised } from './saved.ts';
 
-type Kind = 'workspaces' | 'watchlists' | 'study-sets';
+export type NamedKind = 'workspaces' | 'watchlists' | 'study-sets' | 'rule-templates';
 
 async function revised<T>(asked: ReturnType<typeof requestRevised>): Promise<Answer<Revised<T>>> {
   const { answer, revision } = await asked;
@@ -10,7 +10,7 @@ async function revised<T>(asked: ReturnType<typeof requestRevised>): Promise<Ans
 }
 
 /** Things that a user saves under names of their own. */
-export const namedThings = <T>(kind: Kind): Remote<T> => ({
+export const namedThings = <T>(kind: NamedKind): Remote<T> => ({
   // What is not listed is not asked for: it would be an error in the browser's own eyes.
   read: async (name) => {
     const listed = await request(`GET /api/${kind}`);

@@ -1,4 +1,5 @@
 import type { FieldProblem } from '../core/orders/index.ts';
+import { readRules, type RulesText } from '../core/risk/index.ts';
 
 export const SAVED_KINDS = [
   'workspace',
@@ -12,6 +13,7 @@ export const SAVED_KINDS = [
   'bindings',
   'basket',
   'day-note',
+  'rule-template',
 ] as const;
 export type SavedKind = (typeof SAVED_KINDS)[number];
 
@@ -62,6 +64,10 @@ export function problemsIn(kind: SavedKind, document: unknown, known: Known): Fi
       return (document as { rows: { instrument?: string }[] }).rows.flatMap(({ instrument }, i) =>
         instrument === undefined || known.instrument(instrument) ? [] : [{ path: `/rows/${i}/instrument`, message: `${instrument} is not known` }],
       );
+    case 'rule-template': {
+      const read = readRules(document as RulesText);
+      return read.ok ? [] : [...read.refusal];
+    }
     case 'study-set':
     case 'drawings':
     case 'settings':

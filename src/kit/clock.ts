@@ -26,5 +26,8 @@ export const ownZone = (): string => DateTime.local().zoneName;
 
 const DAY_MS = 86_400_000;
 
+/** The weekday of a day like 2026-03-02. */
+export const weekdayOf = (day: string): string => DateTime.fromISO(day, { zone: 'utc', locale: 'en-GB' }).toFormat('cccc');
+
 /** A day, counted from 1970, in words: "Monday 2 March". */
 export const dayInWords = (day: number): string => DateTime.fromMillis(day * DAY_MS, { zone: 'utc', locale: 'en-GB' }).toFormat('cccc d MMMM');

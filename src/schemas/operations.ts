@@ -317,6 +317,7 @@ export const OPERATIONS = {
   ...savedOperations('workspaces', 'workspace', saved.workspace),
   ...savedOperations('watchlists', 'watchlist', saved.watchlist),
   ...savedOperations('study-sets', 'study set', saved.studySet),
+  ...savedOperations('rule-templates', 'rule template', risk.ruleTemplate),
   'GET /api/settings': { summary: 'How Kavix is set up', answers: { 200: saved.settings } },
   'PUT /api/settings': { summary: 'Set Kavix up', body: saved.settings, answers: { 200: saved.settings } },
   'GET /api/bindings': { summary: 'Keys and what they do', answers: { 200: saved.boundKeys } },

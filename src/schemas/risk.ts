@@ -41,6 +41,9 @@ const rules = {
   openRisk: { enum: [...OPEN_RISK_ACTS, null] },
 } as const;
 
+/** Rules kept under a name, whole, to begin an account's from. */
+export const ruleTemplate = { type: 'object', properties: rules, required: RULE_NAMES, additionalProperties: false } as const;
+
 /** An account's rules, whole. */
 export const riskRules = shape({ ...rules, version: int });
 export const riskRequest = {
@@ -93,7 +96,7 @@ export const riskDayPast = shape({
   limit: decOrNull,
   reached: bool,
   near: bool,
-  rules: list(shape({ rule: text, refused: int, began: int })),
+  rules: list(shape({ rule: ruleName, refused: int, began: int })),
 });
 
 export const ruleChange = shape({

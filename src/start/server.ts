@@ -13,7 +13,7 @@ function readable(url: string): boolean {
   }
 }
 
-const GIVEN_NAME = /^(\/api\/(?:workspaces|watchlists|study-sets|exit-plans|scans|baskets)\/)([^/?]+)(.*)$/;
+const GIVEN_NAME = /^(\/api\/(?:workspaces|watchlists|study-sets|rule-templates|exit-plans|scans|baskets)\/)([^/?]+)(.*)$/;
 
 /**
  * Names that a trader gives may hold anything that prints, a slash or a percent sign too, and not all of it gets

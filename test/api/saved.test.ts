@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { RULE_NAMES } from '../../src/core/risk/index.ts';
 import { Client, dropFolder, startServer, type Reply, type Server } from '../support/server.ts';
 
 interface Problem {
@@ -25,6 +26,7 @@ const workspace = (given: Record<string, unknown> = {}): Record<string, unknown>
   windows: [],
   ...given,
 }); // prettier-ignore
+const NO_RULES = Object.fromEntries(RULE_NAMES.map((name) => [name, null]));
 const study = { id: 's1', study: 'sma', parameters: { period: 20 }, colour: 'moss', width: 1.3, stroke: 'solid' };
 const drawing = {
   id: 'd1',
@@ -80,6 +82,7 @@ describe('what a user saves', function () {
     ['/api/workspaces', workspace()],
     ['/api/watchlists', { rows: [{ section: 'Ships' }, { instrument: 'GANET.HALM', note: 'slow', mark: 'K' }, { instrument: 'KELPA.HALM' }] }],
     ['/api/study-sets', { studies: [study] }],
+    ['/api/rule-templates', { ...NO_RULES, dayLossLimit: '300.00', onDayLoss: 'close-out', noTradeWindows: [{ from: '09:00', to: '09:05', days: ['mon'] }] }],
   ] as const)
     it(`is made, read, listed, changed and deleted by its name: ${path}`, async () => {
       const name = encodeURIComponent('Night & day / 1 %');
@@ -149,6 +152,21 @@ describe('what a user saves', function () {
     ['a name that is too long', `/api/watchlists/${'x'.repeat(65)}`, { rows: [] }, '422 /name'],
     ['an unknown symbol', '/api/watchlists/x', { rows: [{ instrument: 'GANET.HALM' }, { instrument: 'NOPE' }] }, '422 /rows/1/instrument'],
     ['a study of no name', '/api/study-sets/x', { studies: [{ ...study, study: 'SMA 20' }] }, '422 /studies/0/study'],
+    ['a limit below nothing', '/api/rule-templates/x', { ...NO_RULES, dayLossLimit: '-300.00' }, '422 /dayLossLimit'],
+    [
+      'a window that is none',
+      '/api/rule-templates/x',
+      { ...NO_RULES, noTradeWindows: [{ from: '9', to: '10' }] },
+      '422 /noTradeWindows/0/from /noTradeWindows/0/to',
+    ],
+    [
+      'rules with one left out',
+      '/api/rule-templates/x',
+      { dayLossLimit: '300.00' },
+      `422 ${RULE_NAMES.slice(1)
+        .map((name) => `/${name}`)
+        .join(' ')}`,
+    ],
     ['a colour that is none', '/api/drawings/GANET.HALM', { items: [{ ...drawing, colour: 'rgb(1,2,3)' }] }, '422 /items/0/colour'],
     ['a drawing without points', '/api/drawings/GANET.HALM', { items: [{ ...drawing, points: [] }] }, '422 /items/0/points'],
   ] as const)

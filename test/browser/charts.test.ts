@@ -136,4 +136,26 @@ describe('charts side by side', function () {
       await tick(label);
       await driver.wait(async () => (await canvas('five')) === before, 4000, `${label} stayed`);
     });
+
+  it('keep their studies as a set, to be put on any chart and given up again', async () => {
+    const menu = async (pane: string): Promise<void> => {
+      const words = await driver.findElement(By.xpath(`//*[@data-pane="${pane}"]//button[starts-with(normalize-space(.), "Studies")]`));
+      await words.click();
+      await page.until(`return document.querySelector('input[aria-label="Name of a set"]')`);
+    };
+    const studies = async (pane: string): Promise<string> =>
+      (await driver.findElement(By.xpath(`//*[@data-pane="${pane}"]//button[starts-with(normalize-space(.), "Studies")]`))).getText();
+    await menu('five');
+    await page.choose('Add a study', 'Simple average');
+    await driver.findElement(By.css('input[aria-label="Name of a set"]')).sendKeys('lines', Key.ENTER);
+    const sets = async (): Promise<number> => ((await api.get('/api/study-sets')).body as { items: object[] }).items.length;
+    await driver.wait(async () => (await sets()) === 1, 4000);
+    await page.keys(Key.ESCAPE);
+    await menu('fifteen');
+    await page.clickText('lines');
+    await driver.wait(async () => (await studies('fifteen')) === 'Studies 1', 4000);
+    await page.click('button[aria-label="Delete the set lines"]');
+    await driver.wait(async () => (await sets()) === 0, 4000);
+    await page.keys(Key.ESCAPE);
+  });
 });

@@ -154,8 +154,74 @@ describe('the settings', function () {
     expect(outside).to.deep.equal([]);
   });
 
+  const templates = async (): Promise<string[]> => ((await api.get('/api/rule-templates')).body as { items: { name: string }[] }).items.map((one) => one.name);
+  const field = (label: string): Promise<string> => page.until(`return document.querySelector('input[aria-label="${label}"]')?.value`);
+
+  const pickAccount = async (account: string): Promise<void> => {
+    await page.click('[data-page="risk"] button[aria-label^="Account"]');
+    const item = By.xpath(`//*[@role="menuitemradio"][starts-with(normalize-space(.), "${account}")]`);
+    await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000))?.click();
+  };
+
+  it('keep risk rules as a template, for another account too; it counts whole', async () => {
+    await page.openPage('Risk');
+    await page.until(`return document.querySelector('input[aria-label^="Day loss limit"]')`);
+    await page.clickText('steady');
+    await type('Day loss limit, net of fees', '275');
+    await type('Orders a minute', '9');
+    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('275')`);
+    await type('Name of a template', 'calm days');
+    await driver.wait(async () => (await templates()).includes('calm days'), 4000);
+    expect((await api.get('/api/risk/MAIN')).body, 'nothing is set by that').to.include({ dayLossLimit: null });
+    await pickAccount('EVAL');
+    await page.until(`return document.querySelector('input[aria-label="Orders a minute"]')?.value === ''`);
+    await page.clickText('first month');
+    await page.clickText('calm days');
+    await page.until(`return document.querySelector('[aria-label="Templates"] [role="status"]').textContent.includes('calm days')`);
+    expect([await field('Day loss limit, net of fees'), await field('Orders a minute'), await field('Cool-down')]).to.deep.equal(['275', '9', '15']);
+    await page.clickText('set these rules');
+    await driver.wait(async () => ((await api.get('/api/risk/EVAL')).body as { maxOrdersPerMinute: number }).maxOrdersPerMinute === 9, 4000);
+    expect((await api.get('/api/risk/EVAL')).body).to.include({ dayLossLimit: '275.00', instrumentLossLimit: null, noTradeWindows: null, openRisk: 'warn' });
+  });
+
+  it('take up a template but for what is locked and would be looser, and say so', async () => {
+    const until = { until: '2026-03-05T22:00:00.000Z', rules: ['dayLossLimit', 'maxOrdersPerMinute'] };
+    expect((await api.post('/api/risk/EVAL/lock', until)).status).to.be.lessThan(300);
+    await driver.navigate().refresh();
+    await page.until(`return document.querySelector('input[aria-label^="Day loss limit"]')`);
+    await pickAccount('EVAL');
+    await page.until(`return document.querySelector('input[aria-label="Orders a minute"]')?.value === '9'`);
+    await page.clickText('first month');
+    await page.until(`return document.querySelector('input[aria-label="Orders a minute"]')?.value === '6'`);
+    await page.clickText('evaluation account');
+    await page.until(
+      `return document.querySelector('[aria-label="Templates"] [role="status"]').textContent.includes('locked and would be looser: day limit, orders a minute')`,
+    );
+    expect([await field('Day loss limit, net of fees'), await field('Orders a minute'), await field('Largest position')]).to.deep.equal(['275.00', '9', '5']);
+    await page.clickText('set these rules');
+    await driver.wait(async () => ((await api.get('/api/risk/EVAL')).body as { maxPositionQuantity: string | null }).maxPositionQuantity === '5', 4000);
+  });
+
+  it('write over a template and delete it, and bring it back', async () => {
+    await page.until(`return [...document.querySelectorAll('[data-page="risk"] button')].find((one) => one.textContent === 'set these rules')?.disabled`);
+    await type('Name of a template', 'calm days');
+    await driver.wait(
+      async () => ((await api.get('/api/rule-templates/calm%20days')).body as { maxPositionQuantity: string | null }).maxPositionQuantity === '5',
+      4000,
+      'not written over',
+    );
+    await page.click('button[aria-label="Delete the template calm days"]');
+    await driver.wait(async () => (await templates()).length === 0, 4000, 'not deleted');
+    await page.until(`return !document.querySelector('button[aria-label="Delete the template calm days"]')`);
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await templates()).includes('calm days'), 4000, 'not back');
+    await page.until(`return document.querySelector('button[aria-label="Delete the template calm days"]')`);
+    expect(await page.violationsInBothThemes()).to.deep.equal([]);
+  });
+
   it('make a token, tell it once, and delete it', async () => {
     await page.openPage('Settings');
+    await page.until(`return document.querySelector('input[aria-label="Name of a new token"]')`);
     await type('Name of a new token', 'night script');
     const told = await page.until<string>(`return [...document.querySelectorAll('[aria-label="Tokens"] [role="status"] .figure')][0]?.textContent`);
     const with_ = async (): Promise<number> => (await fetch(`${server.address}/api/accounts`, { headers: { authorization: `Bearer ${told}` } })).status;

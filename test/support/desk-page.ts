@@ -112,7 +112,7 @@ export class DeskPage {
     await this.click('button[aria-label="Menu"]');
     const item = By.xpath(`//*[@role="menuitem"][normalize-space(.)="${title}"]`);
     await (await this.driver.wait(async () => (await this.driver.findElements(item))[0] ?? null, 4000))?.click();
-    await this.until(`return document.querySelector('[data-page] section')`);
+    await this.until(`return document.querySelector('[data-page^="' + arguments[0] + '"] section')`, title.split(' ').at(-1)?.toLowerCase());
   }
 
   /** What axe finds wrong with what is shown, a line each. */

@@ -1,4 +1,4 @@
-import { rulesText, ruleText, changedRules, chained, isLooser, isTighter, locksAt, RULE_NAMES, type Locks, type RuleName } from '../risk/index.ts';
+import { rulesText, ruleText, changedRules, chained, isLooser, isTighter, locksAt, RULE_NAMES, RULE_WORDS, type Locks, type RuleName } from '../risk/index.ts';
 import { invalid, type Refusal } from '../orders/index.ts';
 import type { Lodged } from './broker.ts';
 import { linkDown, type Decision } from './decision.ts';
@@ -9,13 +9,14 @@ import { refusedEntry } from './place.ts';
 import type { AccountState } from './state.ts';
 
 const MOST_LOCKED_MS = 366 * 86_400_000;
+const wordsOf = (names: readonly RuleName[]): string => names.map((name) => RULE_WORDS[name]).join(', ');
 const sayTime = (time: number): string => new Date(time).toISOString();
 
 const locked = (rule: RuleName, until: number): Refusal => ({
   kind: 'locked',
   rule,
   until: sayTime(until),
-  detail: `${rule} is locked until ${sayTime(until)}: it can be tightened and locked longer, not loosened.`,
+  detail: `The ${RULE_WORDS[rule]} is locked until ${sayTime(until)}: it can be tightened and locked longer, not loosened.`,
 });
 
 /** A whole set of rules. One that loosens a single locked rule is refused whole. */
@@ -44,7 +45,7 @@ export function decideSetRules(state: AccountState, intent: Intent & { kind: 'se
   }));
   const drafts = new Drafts(state, facts, 'user');
   const to = { rules: intent.rules, version: risk.version + 1, changes: [...risk.changes, ...chained(risk.changes, changes)] };
-  drafts.say(`Rules of ${state.terms.id} changed: ${names.join(', ')}.`, { kind: 'risk', to });
+  drafts.say(`Rules of ${state.terms.id} changed: ${wordsOf(names)}.`, { kind: 'risk', to });
   return { entries: drafts.entries, answer, ...(lodges ? { lodge: { rules: intent.rules, locks } } : {}) };
 }
 
@@ -76,7 +77,7 @@ export function decideLock(state: AccountState, intent: Intent & { kind: 'lock' 
   const lodge: Lodged = { rules: risk.rules, locks };
   const made = changed.some((name) => before[name] === undefined);
   const drafts = new Drafts(state, facts, 'user');
-  drafts.say(`${names.length === RULE_NAMES.length ? 'All rules' : names.join(', ')} of ${state.terms.id} locked until ${sayTime(until)}.`, {
+  drafts.say(`${names.length === RULE_NAMES.length ? 'All rules' : wordsOf(names)} of ${state.terms.id} locked until ${sayTime(until)}.`, {
     kind: 'risk',
     to: { locks, version: risk.version + 1, changes: [...risk.changes, ...chained(risk.changes, changes)] },
   });

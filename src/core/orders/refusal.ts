@@ -1,3 +1,4 @@
+import type { BlockingRule, RuleName } from '../risk/index.ts';
 /** One thing that is wrong with a request, as the API tells it. */
 export interface FieldProblem {
   /** JSON pointer into the body, or `?name` of a query parameter. */
@@ -19,14 +20,14 @@ export type Refusal =
   | { readonly kind: 'not-found'; readonly detail: string }
   | {
       readonly kind: 'risk-blocked';
-      readonly rule: string;
-      readonly rules: readonly string[];
+      readonly rule: BlockingRule;
+      readonly rules: readonly BlockingRule[];
       readonly instrument: string | null;
       readonly until: string | null;
       readonly detail: string;
       readonly buyingPower?: string;
     }
-  | { readonly kind: 'locked'; readonly rule: string; readonly until: string; readonly detail: string }
+  | { readonly kind: 'locked'; readonly rule: RuleName; readonly until: string; readonly detail: string }
   | { readonly kind: 'venue-rejected'; readonly detail: string }
   | { readonly kind: 'unavailable'; readonly detail: string };
 

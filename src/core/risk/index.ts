@@ -9,6 +9,7 @@ export {
   NO_RULES,
   OPEN_RISK_ACTS,
   RULE_NAMES,
+  RULE_WORDS,
   changedRules,
   isLooser,
   isTighter,

@@ -65,6 +65,26 @@ export const BLOCKING_RULES = [
 ] as const;
 export type BlockingRule = (typeof BLOCKING_RULES)[number];
 
+/** What a trader is told of a rule, or of what blocks, instead of its name. */
+export const RULE_WORDS: Readonly<Record<RuleName | BlockingRule, string>> = {
+  dayLossLimit: 'day limit',
+  onDayLoss: 'what the day limit does',
+  instrumentLossLimit: 'instrument limit',
+  onInstrumentLoss: 'what an instrument’s limit does',
+  dayQuantityCap: 'day cap',
+  noTradeWindows: 'no-trade window',
+  maxOrderQuantity: 'order size',
+  maxOrderValue: 'order value',
+  maxDistancePercent: 'distance from the market',
+  maxOrdersPerMinute: 'orders a minute',
+  maxPositionQuantity: 'position size',
+  coolDown: 'cool-down',
+  coolDownMinutes: 'length of a cool-down',
+  coolDownAfterLosses: 'losses before a cool-down',
+  openRisk: 'open risk',
+  buyingPower: 'buying power',
+};
+
 type Larger = bigint | number;
 
 /** How strict a value of a rule is beside another: below 0 looser, above 0 tighter, null where each is looser in some way. */

@@ -3,6 +3,7 @@ import type { SavedCash, SavedLots } from '../../core/backoffice/index.ts';
 import { foldEntry, loadAccount, newAccountState, saveAccount } from '../../core/desk/index.ts';
 import type { AccountState, Entry, SavedAccount, Touched, Working } from '../../core/desk/index.ts';
 import { fromText, toText } from '../../core/exact-text.ts';
+import type { BlockingRule } from '../../core/risk/index.ts';
 import { tradingDay, type Day } from '../../core/market/index.ts';
 import { completeOrder, isFinished } from '../../core/orders/index.ts';
 import type { AccountTerms, CurveFill, Position } from '../../core/portfolio/index.ts';
@@ -73,7 +74,7 @@ export interface Days {
 export interface Stopped {
   readonly account: string;
   readonly time: number;
-  readonly rule: string;
+  readonly rule: BlockingRule;
   readonly blocks: boolean;
   readonly text: string;
 }

@@ -3,6 +3,7 @@ import { formatDay, previousTradingDay, tradingDay } from '../../core/market/ind
 import { NO_MONEY, formatMoney, money, plus, type Money } from '../../core/number/index.ts';
 import { dayCurve, inEuro, type CurvePoint, type CurvePrice } from '../../core/portfolio/index.ts';
 import { dayFigures } from '../../core/desk/index.ts';
+import type { BlockingRule } from '../../core/risk/index.ts';
 import type { risk, ShapeOf } from '../../schemas/shapes.ts';
 import type { Desk } from '../desk.ts';
 import { isoTime } from '../present/text.ts';
@@ -67,7 +68,7 @@ export async function riskDays(desk: Desk, review: Review, state: AccountState, 
   return [...days].reverse().map(([day, { net, low, stopped: by }]) => {
     const limit = limitOn(state, day, (time) => tradingDay(venue, time));
     const reached = by.some(({ rule, blocks }) => rule === 'dayLossLimit' && blocks);
-    const rules = new Map<string, { refused: number; began: number }>();
+    const rules = new Map<BlockingRule, { refused: number; began: number }>();
     for (const { rule, blocks } of by) {
       const known = rules.get(rule) ?? { refused: 0, began: 0 };
       rules.set(rule, blocks ? { ...known, began: known.began + 1 } : { ...known, refused: known.refused + 1 });

@@ -3,6 +3,7 @@ import { useStore } from '@nanostores/react';
 import { useEffect, useRef, useState } from 'react';
 import { $settings } from '../../client/settings.ts';
 import { VENUES } from '../../core/instrument/index.ts';
+import { RULE_WORDS } from '../../core/risk/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { signed } from '../../kit/Figure.tsx';
 import type { ApiRisk } from '../../live/index.ts';
@@ -54,17 +55,10 @@ export function ReachedPlate({ risk, net }: { risk: ApiRisk | undefined; net: st
   );
 }
 
-const BLOCK_WORDS: Readonly<Record<string, string>> = {
-  instrumentLossLimit: 'INSTRUMENT LIMIT',
-  coolDown: 'COOL-DOWN',
-  noTradeWindows: 'WINDOW',
-  dayQuantityCap: 'DAY CAP',
-};
-
 /** Another block: what, of what, until when. */
 export function BlockPlate({ block }: { block: ApiRisk['blocked'][number] }) {
   const of = block.instrument === null ? '' : ` ${block.instrument}`;
-  const words = `${BLOCK_WORDS[block.rule] ?? block.rule}${of} until ${time(block.until)} · no opening · closing works`;
+  const words = `${RULE_WORDS[block.rule].toUpperCase()}${of} until ${time(block.until)} · no opening · closing works`;
   return (
     <button
       type="button"

@@ -57,7 +57,7 @@ function RulesThen({ trip: { account, instrument, openedAt } }: { trip: Trip }) 
   const { data: changes } = useAsked('GET /api/risk/{account}/changes', { path: { account }, query: { limit: 1000 } });
   const { data: trips } = useAsked('GET /api/review/round-trips', { query: { from: day, to: day, account: [account] } });
   if (!rules || !changes || !trips) return null;
-  const said = sentencesOf(rulesAt(rules as RulesText, changes.items, openedAt));
+  const said = sentencesOf(rulesAt(rules as RulesText, changes.items, openedAt), day);
   return (
     <div className="mt-2" data-testid="rules-then">
       <p>{dayWords(dayUntil(trips.items, openedAt))}</p>

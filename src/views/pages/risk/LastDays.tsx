@@ -1,23 +1,10 @@
+import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { signed } from '../../../kit/Figure.tsx';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 
 const DAYS = 20;
 const [WIDTH, HEIGHT, GAP] = [36, 96, 4];
-const RULE_WORDS: Readonly<Record<string, string>> = {
-  dayLossLimit: 'day limit',
-  instrumentLossLimit: 'instrument limit',
-  coolDown: 'cool-down',
-  noTradeWindows: 'window',
-  dayQuantityCap: 'day cap',
-  maxOrderQuantity: 'order size',
-  maxOrderValue: 'order value',
-  maxDistancePercent: 'distance',
-  maxOrdersPerMinute: 'orders a minute',
-  maxPositionQuantity: 'position size',
-  buyingPower: 'buying power',
-  openRisk: 'open risk',
-};
 
 /** What closed trades made on each of the last days, how low that ran, and what the rules stopped: breaches and near misses. */
 export function LastDays({ account }: { account: string }) {
@@ -59,7 +46,7 @@ export function LastDays({ account }: { account: string }) {
               <td className="whitespace-normal">
                 {rules
                   .map(({ rule, refused, began }) =>
-                    [`${RULE_WORDS[rule] ?? rule}:`, began > 0 ? `blocked ${began}×` : '', refused > 0 ? `refused ${refused}` : ''].filter(Boolean).join(' '),
+                    [`${RULE_WORDS[rule]}:`, began > 0 ? `blocked ${began}×` : '', refused > 0 ? `refused ${refused}` : ''].filter(Boolean).join(' '),
                   )
                   .join(' · ')}
               </td>

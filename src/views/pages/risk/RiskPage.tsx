@@ -1,11 +1,14 @@
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
-import { readRules, type RuleName, type RulesText } from '../../../core/risk/index.ts';
+import { namedThings } from '../../../client/saved-remote.ts';
+import { thingsOf } from '../../../client/things.ts';
+import { RULE_NAMES, RULE_WORDS, readRules, type RuleName, type RulesText } from '../../../core/risk/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { signed } from '../../../kit/Figure.tsx';
 import { $clock, $risk, $session, problemWords, request, type ApiRisk, type ApiRules } from '../../../live/index.ts';
 import { marketTime } from '../../act/market-time.ts';
+import { KeptSets } from '../../act/KeptSets.tsx';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
@@ -15,7 +18,7 @@ import { LockOver } from './LockOver.tsx';
 import { RuleFields } from './RuleFields.tsx';
 import { RuleUse } from './RuleUse.tsx';
 import { sentencesOf } from './sentences.ts';
-import { TEMPLATES } from './templates.ts';
+import { NO_RULES_TEXT, TEMPLATES, takenUp } from './templates.ts';
 import { TodayCurve } from './TodayCurve.tsx';
 
 /** The rules of an account: made while calm, so that they hold while not. */
@@ -28,7 +31,7 @@ export default function RiskPage() {
   const state = useStore($risk)[account];
   return (
     <div className="flex flex-col gap-4">
-      <div className="flex items-center gap-3">
+      <div className="sticky -top-4 z-10 -mt-4 -mb-2 flex items-center gap-3 bg-pane py-3">
         <Choice label="Account" value={account} options={accounts.map((one) => ({ value: one, words: one }))} onPick={setAccount} />
         {state && <Today state={state} />}
       </div>
@@ -83,34 +86,26 @@ function Rules({ account, rules, state }: { account: string; rules: ApiRules; st
   };
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-4">
-      <Section title="Rules" about="Checked in the server before every order and at every price, net of fees. Closing is always possible.">
-        <div className="mb-2 flex items-center gap-2">
-          <Choice
-            label="Begin from"
-            value={null}
-            options={TEMPLATES.map(({ name, about }) => ({ value: name, words: name, about }))}
-            className="field"
-            onPick={(name) => setText({ ...(first as RulesText), ...TEMPLATES.find((one) => one.name === name)?.rules })}
-          >
-            begin from a template
-          </Choice>
-        </div>
-        <RuleFields rules={text} locked={locked} problems={read.ok ? [] : read.refusal} onChange={(to) => setText((before) => ({ ...before, ...to }))} />
-        {refused !== null && <p className="plate heather mt-2 whitespace-normal">{refused}</p>}
-        <div className="mt-3 flex gap-2">
-          <Button disabled={!changed || !read.ok} onClick={() => void save()}>
-            set these rules
-          </Button>
-          <Button disabled={!changed} onClick={() => setText(first as RulesText)}>
-            as they were
-          </Button>
-        </div>
-      </Section>
+      <div className="flex flex-col gap-4">
+        <Section title="Rules" about="Checked in the server before every order and at every price, net of fees. Closing is always possible.">
+          <RuleFields rules={text} locked={locked} problems={read.ok ? [] : read.refusal} onChange={(to) => setText((before) => ({ ...before, ...to }))} />
+          {refused !== null && <p className="plate heather mt-2 whitespace-normal">{refused}</p>}
+          <div className="mt-3 flex gap-2">
+            <Button disabled={!changed || !read.ok} onClick={() => void save()}>
+              set these rules
+            </Button>
+            <Button disabled={!changed} onClick={() => setText(first as RulesText)}>
+              as they were
+            </Button>
+          </div>
+        </Section>
+        <Templates now={read.ok ? text : null} set={first as RulesText} locked={[...locked.keys()]} onTake={setText} />
+      </div>
       <div className="flex flex-col gap-4">
         <Section title="In words">
           {read.ok ? (
             <ul className="flex list-disc flex-col gap-1 pl-4">
-              {sentencesOf(text).map((sentence) => (
+              {sentencesOf(text, state.day).map((sentence) => (
                 <li key={sentence}>{sentence}</li>
               ))}
             </ul>
@@ -121,6 +116,53 @@ function Rules({ account, rules, state }: { account: string; rules: ApiRules; st
         <LockRules account={account} state={state} dirty={changed} />
       </div>
     </div>
+  );
+}
+
+const templates = thingsOf<RulesText>('rule-templates', 'the rule template', { remote: namedThings('rule-templates'), first: () => NO_RULES_TEXT });
+
+interface TemplatesProps {
+  /** The rules as they are typed, where they can be read. */
+  readonly now: RulesText | null;
+  readonly set: RulesText;
+  readonly locked: readonly RuleName[];
+  readonly onTake: (rules: RulesText) => void;
+}
+
+/** Rules to begin from: those that come along, and the trader's own, for any account. */
+function Templates({ now, set, locked, onTake }: TemplatesProps) {
+  const [said, setSaid] = useState<string | null>(null);
+  const take = (name: string, template: Partial<RulesText>): void => {
+    const { rules, stayed } = takenUp(template, set, locked);
+    onTake(rules);
+    setSaid(
+      `The fields are as in ${name}${stayed.length === 0 ? '' : `, but for what is locked and would be looser: ${stayed.map((one) => RULE_WORDS[one]).join(', ')}`}. Nothing counts until it is set.`,
+    );
+  };
+  return (
+    <Section title="Templates" about="Rules to begin from, in any account. What you keep here is yours; a lock is not undone by any of them.">
+      <div className="mb-1 flex flex-col gap-1">
+        {TEMPLATES.map(({ name, about, rules }) => (
+          <button key={name} type="button" className="min-h-[24px] text-left" onClick={() => take(name, rules)}>
+            {name} <span className="text-quiet">{about}</span>
+          </button>
+        ))}
+      </div>
+      <div className="max-w-[420px]">
+        <KeptSets
+          kind="rule-templates"
+          what="template"
+          things={templates}
+          now={now !== null && RULE_NAMES.some((name) => now[name] !== null) ? now : null}
+          onTake={take}
+        />
+      </div>
+      {said !== null && (
+        <p role="status" className="mt-2">
+          {said}
+        </p>
+      )}
+    </Section>
   );
 }
 
@@ -169,7 +211,15 @@ function LockRules({ account, state, dirty }: { account: string; state: ApiRisk;
   );
 }
 
-const valueText = (value: unknown): string => (value === null ? 'none' : typeof value === 'string' ? value : JSON.stringify(value));
+type Window = NonNullable<RulesText['noTradeWindows']>[number];
+
+/** A rule's value in words: a figure, what it does, hours of the day, quantities by kind. */
+function valueText(value: unknown): string {
+  if (value === null) return 'none';
+  if (Array.isArray(value)) return (value as Window[]).map(({ from, to, days }) => `${from}–${to}${days ? ` ${days.join(' ')}` : ''}`).join(', ');
+  if (typeof value === 'object') return Object.entries(value as Record<string, unknown>).map(([kind, cap]) => `${kind} ${String(cap)}`).join(', '); // prettier-ignore
+  return typeof value === 'number' ? String(value) : (value as string);
+}
 
 /** Every change of the rules, with its old and its new value. */
 function Changes({ account }: { account: string }) {
@@ -185,7 +235,7 @@ function Changes({ account }: { account: string }) {
               <td className="figure text-left">{marketTime(change.time)}</td>
               <td>{change.by}</td>
               <td>{change.kind}</td>
-              <td>{change.rule}</td>
+              <td>{RULE_WORDS[change.rule]}</td>
               <td className="figure text-left">
                 {valueText(change.old)} → {valueText(change.new)}
               </td>

@@ -1,4 +1,4 @@
-import type { RulesText } from '../../../core/risk/index.ts';
+import { RULE_NAMES, isLooser, readRules, type RuleName, type RulesText } from '../../../core/risk/index.ts';
 
 interface Template {
   readonly name: string;
@@ -6,7 +6,9 @@ interface Template {
   readonly rules: Partial<RulesText>;
 }
 
-/** Sets of rules to begin from; every figure is the trader's to change. */
+export const NO_RULES_TEXT = Object.fromEntries(RULE_NAMES.map((name) => [name, null])) as unknown as RulesText;
+
+/** Sets of rules that come along to begin from; every figure is the trader's to change. What one does not name is no rule. */
 export const TEMPLATES: readonly Template[] = [
   {
     name: 'first month',
@@ -35,3 +37,25 @@ export const TEMPLATES: readonly Template[] = [
     rules: { dayLossLimit: '500.00', onDayLoss: 'close-out', maxPositionQuantity: '5', coolDownMinutes: 15, coolDownAfterLosses: 3 },
   },
 ];
+
+const ACTS = { dayLossLimit: 'onDayLoss', instrumentLossLimit: 'onInstrumentLoss' } as const;
+
+/**
+ * What a template comes to over the rules that are set: it counts whole, but for locked rules that it would loosen, which
+ * stay as they are.
+ *
+ * @param locked the rules that are locked now
+ */
+export function takenUp(
+  template: Partial<RulesText>,
+  set: RulesText,
+  locked: Iterable<RuleName>,
+): { readonly rules: RulesText; readonly stayed: readonly RuleName[] } {
+  const wanted: RulesText = { ...NO_RULES_TEXT, ...template };
+  const [from, to] = [readRules(set), readRules(wanted)];
+  const kept = from.ok && to.ok ? [...locked].filter((name) => isLooser(name, from.value, to.value)) : [];
+  // An act goes with its limit.
+  const limits = (['dayLossLimit', 'instrumentLossLimit'] as const).filter((name) => wanted[name] === null && kept.includes(ACTS[name]));
+  const stayed = [...new Set([...kept, ...limits])];
+  return { rules: { ...wanted, ...Object.fromEntries(stayed.map((name) => [name, set[name]])) }, stayed };
+}

@@ -134,9 +134,9 @@ function AccountCard({ account, before }: { account: string; before: string }) {
           </tr>
         </tbody>
       </table>
-      {rules && (
+      {rules && risk && (
         <ul className="mt-2 list-disc pl-4 text-quiet">
-          {sentencesOf(rules as Parameters<typeof sentencesOf>[0])
+          {sentencesOf(rules as Parameters<typeof sentencesOf>[0], risk.day)
             .slice(0, -1)
             .map((sentence) => (
               <li key={sentence}>{sentence}</li>

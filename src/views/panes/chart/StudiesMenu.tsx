@@ -1,15 +1,13 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
-import { useState } from 'react';
 import { namedThings } from '../../../client/saved-remote.ts';
 import { thingsOf } from '../../../client/things.ts';
 import { noteUndoable } from '../../../client/undo.ts';
 import { SOURCES, STUDIES, type StudyParameter } from '../../../core/study/index.ts';
-import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { NumberField } from '../../../kit/Field.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
-import { askAgain, useAsked } from '../../act/queries.tsx';
+import { KeptSets } from '../../act/KeptSets.tsx';
 import { INK_NAMES, inkColour } from '../../theme/theme.ts';
 import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
 import type { StudyUse } from './model.ts';
@@ -178,63 +176,15 @@ const sets = thingsOf<{ readonly studies: readonly StudyUse[] }>('study-sets', '
 
 /** Studies kept under a name, to be put on any chart. */
 function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
-  const names = useAsked('GET /api/study-sets', {}).data?.items.map((item) => item.name) ?? [];
-  const [name, setName] = useState('');
-  const load = (): Promise<void> => askAgain('GET /api/study-sets');
-  const apply = async (wanted: string): Promise<void> => {
-    const { studies } = await sets.known(wanted);
+  const take = (name: string, studies: readonly StudyUse[]): void => {
     const before = usesOf(id);
     setPaneSetting(id, 'studies', studies);
-    noteUndoable(`the studies before ${wanted}`, () => setPaneSetting(id, 'studies', before));
-  };
-  const save = async (): Promise<void> => {
-    const wanted = name.trim();
-    await sets.known(wanted);
-    sets.change(wanted, () => ({ studies: uses }));
-    await sets.flush(wanted);
-    setName('');
-    await load();
-  };
-  const drop = async (gone: string): Promise<void> => {
-    const set = await sets.remove(gone);
-    await load();
-    if (set) noteUndoable(`the study set ${gone}`, async () => void (await sets.add(gone, set)));
+    noteUndoable(`the studies before ${name}`, () => setPaneSetting(id, 'studies', before));
   };
   return (
     <div className="mt-2 border-t border-hair pt-1">
       <span className="text-quiet">Sets</span>
-      {names.map((one) => (
-        <div key={one} className="flex items-center gap-2">
-          <button type="button" className="flex-1 text-left" onClick={() => void apply(one)}>
-            {one}
-          </button>
-          <button
-            type="button"
-            className="grid h-[20px] w-[20px] place-items-center text-quiet"
-            aria-label={`Delete the set ${one}`}
-            onClick={() => void drop(one)}
-          >
-            <X size={11} />
-          </button>
-        </div>
-      ))}
-      <div className="flex gap-1">
-        <input
-          className="field flex-1"
-          placeholder="name of a set"
-          aria-label="Name of a set"
-          value={name}
-          maxLength={64}
-          onChange={(event) => setName(event.target.value)}
-          onKeyDown={(event) => {
-            event.stopPropagation();
-            if (event.key === 'Enter' && name.trim() !== '' && uses.length > 0) void save();
-          }}
-        />
-        <Button disabled={name.trim() === '' || uses.length === 0} onClick={() => void save()}>
-          keep these
-        </Button>
-      </div>
+      <KeptSets kind="study-sets" what="set" things={sets} now={uses.length > 0 ? { studies: uses } : null} onTake={(name, set) => take(name, set.studies)} />
     </div>
   );
 }
