@@ -1,6 +1,6 @@
 import { INSTRUMENT_KINDS } from '../core/instrument/index.ts';
 import { BLOCKING_RULES, CHANGE_KINDS, LOSS_ACTS, OPEN_RISK_ACTS, RULE_NAMES, WEEKDAYS } from '../core/risk/index.ts';
-import { bool, dec, decOrNull, id, idOrNull, int, list, shape, text, time, timeOrNull } from './values.ts';
+import { bool, dec, decOrNull, id, idOrNull, int, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
 /** An index is looked at, not traded. */
 const TRADED = INSTRUMENT_KINDS.filter((kind) => kind !== 'index');
@@ -96,6 +96,8 @@ export const riskDayPast = shape({
   limit: decOrNull,
   reached: bool,
   near: bool,
+  /** How far each rule that was set was used, by what is over. */
+  uses: list(shape({ rule: ruleName, of: textOrNull, used: dec, most: dec })),
   rules: list(shape({ rule: ruleName, refused: int, began: int })),
 });
 

@@ -99,7 +99,16 @@ describe('the days of an account against its rules', function () {
       // Sold at 41.00: −2.00 less 8.20 of fees, 85 % of the limit.
       await tape.made('/api/orders', order('s', 'sell'));
       const [near] = (await tape.got<{ items: PastDay[] }>('/api/risk/MAIN/days?limit=1')).items;
-      expect(near).to.deep.equal({ day: '2026-03-02', net: '-10.20', low: '-10.20', limit: '12.00', reached: false, near: true, rules: [] });
+      expect(near).to.deep.equal({
+        day: '2026-03-02',
+        net: '-10.20',
+        low: '-10.20',
+        limit: '12.00',
+        reached: false,
+        near: true,
+        uses: [{ rule: 'dayLossLimit', of: null, used: '10.20', most: '12.00' }],
+        rules: [],
+      });
       await tape.made('/api/orders', order('b2', 'buy'));
       expect((await tape.api.post('/api/orders', order('b3', 'buy'))).status, 'its fee reached the limit').to.equal(422);
       await tape.made('/api/flatten', { account: 'MAIN' });

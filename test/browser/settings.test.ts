@@ -185,12 +185,22 @@ describe('the settings', function () {
   });
 
   it('take up a template but for what is locked and would be looser, and say so', async () => {
-    const until = { until: '2026-03-05T22:00:00.000Z', rules: ['dayLossLimit', 'maxOrdersPerMinute'] };
-    expect((await api.post('/api/risk/EVAL/lock', until)).status).to.be.lessThan(300);
-    await driver.navigate().refresh();
-    await page.until(`return document.querySelector('input[aria-label^="Day loss limit"]')`);
-    await pickAccount('EVAL');
-    await page.until(`return document.querySelector('input[aria-label="Orders a minute"]')?.value === '9'`);
+    await page.click('button[aria-label^="Rules to lock"]');
+    for (const rule of ['day limit', 'orders a minute'])
+      await (await driver.findElement(By.xpath(`//*[@role="group"][@aria-label="Rules to lock"]//label[normalize-space(.)="${rule}"]`))).click();
+    await page.keys(Key.ESCAPE);
+    await page.choose('Lock: ', 'until a moment');
+    await page.until(`return [...document.querySelectorAll('button')].find((one) => one.textContent.startsWith('lock day limit'))?.disabled`);
+    await (await driver.findElement(By.css('input[aria-label="Locked until, exchange time"]'))).sendKeys('03052026', Key.TAB, '1100PM');
+    await page.clickText('lock day limit, orders a minute …');
+    await page.clickText('lock day limit, orders a minute until 2026-03-05 23:00');
+    await page.until(`return document.querySelector('[aria-label="Lock"]').textContent.includes('Locked: day limit, orders a minute until 2026-03-05 23:00.')`);
+    const { locks } = (await api.get('/api/risk/EVAL/state')).body as { locks: object[] };
+    const until = '2026-03-05T23:00:00.000Z';
+    expect(locks).to.deep.equal([
+      { rule: 'dayLossLimit', until },
+      { rule: 'maxOrdersPerMinute', until },
+    ]);
     await page.clickText('first month');
     await page.until(`return document.querySelector('input[aria-label="Orders a minute"]')?.value === '6'`);
     await page.clickText('evaluation account');

@@ -1,9 +1,15 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import type { RulesText } from '../../src/core/risk/index.ts';
-import { dayUntil, dayWords, rulesAt } from '../../src/views/pages/review/rules-then.ts';
+import { rulesBefore, type RulesText } from '../../src/core/risk/index.ts';
+import { dayUntil, dayWords } from '../../src/views/pages/review/rules-then.ts';
 
 const minute = (n: number): string => new Date(Date.UTC(2026, 2, 2, 9, n)).toISOString();
+
+const rulesAt = (now: RulesText, changes: readonly (Parameters<typeof rulesBefore>[1][number] & { time: string })[], at: string): RulesText =>
+  rulesBefore(
+    now,
+    changes.filter(({ time }) => time > at),
+  );
 
 describe('the rules at a round trip', () => {
   it('are those of its moment: what was set later is taken back, locks change nothing', () => {
@@ -14,7 +20,7 @@ describe('the rules at a round trip', () => {
       { time: minute(12), rule: 'maxOrderQuantity', kind: 'lock', old: null },
       { time: minute(20), rule: 'dayLossLimit', kind: 'set', old: '250.00' },
       { time: minute(20), rule: 'coolDownMinutes', kind: 'set', old: null },
-    ] as Parameters<typeof rulesAt>[1];
+    ] as (Parameters<typeof rulesBefore>[1][number] & { time: string })[];
     expect(rulesAt(now, changes, minute(5))).to.deep.equal({ dayLossLimit: '200.00', maxOrderQuantity: '50', coolDownMinutes: null });
     expect(rulesAt(now, changes, minute(10)), 'set in that moment').to.include({ dayLossLimit: '250.00' });
     expect(rulesAt(now, changes, minute(30))).to.deep.equal(now);
@@ -29,7 +35,7 @@ describe('the rules at a round trip', () => {
           const before = states[i] as Record<string, string | null>;
           states.push({ ...before, [rule]: next });
           return { time: minute(i + 1), rule, kind: 'set', old: before[rule] };
-        }) as Parameters<typeof rulesAt>[1];
+        }) as (Parameters<typeof rulesBefore>[1][number] & { time: string })[];
         const now = states[states.length - 1] as unknown as RulesText;
         expect(rulesAt(now, changes, minute(until))).to.deep.equal(states[Math.min(until, sets.length)]);
       }),

@@ -20,7 +20,7 @@ import {
   type Refusal,
 } from '../orders/index.ts';
 import { mayTrade, positionOf, type AccountTerms } from '../portfolio/index.ts';
-import { BLOCKING_RULES, type BlockingRule } from '../risk/index.ts';
+import { BLOCKING_RULES } from '../risk/index.ts';
 import { measuredBy, ruleRefusal } from './rule-checks.ts';
 import { consentMissing, exitsHeldOtherwise, isExit, planRefusal } from './exits.ts';
 import { fillsNow, marginOf, orderValue } from './estimate.ts';
@@ -143,7 +143,7 @@ function firstRefusal(told: readonly Check[]): Refusal | null {
   const own = all.find(({ kind }) => kind !== 'risk-blocked');
   if (own) return own;
   const rules = all.flatMap((refusal) => (refusal.kind === 'risk-blocked' ? [refusal] : []));
-  rules.sort((a, b) => BLOCKING_RULES.indexOf(a.rule as BlockingRule) - BLOCKING_RULES.indexOf(b.rule as BlockingRule));
+  rules.sort((a, b) => BLOCKING_RULES.indexOf(a.rule) - BLOCKING_RULES.indexOf(b.rule));
   const [first] = rules;
   if (!first) return null;
   const power = rules.find(({ buyingPower }) => buyingPower !== undefined)?.buyingPower;

@@ -1,5 +1,5 @@
 import { canonical } from '../canonical.ts';
-import { asQuantity, sizeOf, type InstrumentKind } from '../instrument/index.ts';
+import { asQuantity, inUnits, sizeOf, type InstrumentKind } from '../instrument/index.ts';
 import { formatMoney, formatScaled, negated, type Money } from '../number/index.ts';
 import { isFinished, isHere, remainingQuantity, closingOrder, type Order, type ReasonCode } from '../orders/index.ts';
 import { euroSources, type Position } from '../portfolio/index.ts';
@@ -10,7 +10,7 @@ import { dayFigures } from './day.ts';
 import type { Decision } from './decision.ts';
 import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
-import { dayEnd, inUnits, openingOrders } from './rule-checks.ts';
+import { dayEnd, openingOrders } from './rule-checks.ts';
 import { closeOutName, isCloseOut, workingIn, type AccountState } from './state.ts';
 
 /** A close that was refused goes again after this long, in market time, without end. */

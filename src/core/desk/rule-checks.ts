@@ -1,5 +1,5 @@
 import { legPrice, shareOut } from '../exits/index.ts';
-import { asQuantity, formatQuantity, sizeOf, type Instrument, type InstrumentKind, type Quantity } from '../instrument/index.ts';
+import { asQuantity, formatQuantity, inUnits, sizeOf, type Instrument, type InstrumentKind, type Quantity } from '../instrument/index.ts';
 import { dayStart, nextTradingDay, tradingDay } from '../market/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../number/index.ts';
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order, type Refusal } from '../orders/index.ts';
@@ -52,8 +52,6 @@ const stopped = (rule: BlockingRule, words: Words, more: Partial<Measured> = {})
 const passed = (rule: BlockingRule, words: Words): Measured => ({ rule, instrument: null, until: null, warns: false, stops: false, words });
 
 const UNITS = 8;
-/** A quantity in 10⁻⁸ units, whatever the step of its instrument. */
-export const inUnits = (quantity: number, instrument: Instrument): bigint => BigInt(quantity) * 10n ** BigInt(UNITS - instrument.quantityDecimals);
 const sayUnits = (units: bigint): string => formatScaled(units, UNITS, 0);
 const sayTime = (time: number): string => `${new Date(time).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 const euro = (sum: Money): string => formatMoney(sum, 'EUR');

@@ -11,6 +11,7 @@ export {
   NO_QUANTITY,
   formatPrice,
   formatQuantity,
+  inUnits,
   asHalves,
   isInverse,
   isListed,

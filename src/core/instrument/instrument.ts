@@ -109,3 +109,8 @@ function safe(value: bigint): number | null {
   const number = Number(value);
   return Number.isSafeInteger(number) ? number : null;
 }
+
+const UNITS = 8;
+/** A quantity in 10⁻⁸ units, whatever the step of its instrument. */
+export const inUnits = (quantity: number, instrument: Pick<Instrument, 'quantityDecimals'>): bigint =>
+  BigInt(quantity) * 10n ** BigInt(UNITS - instrument.quantityDecimals);

@@ -17,7 +17,7 @@ export {
   withRule,
 } from './rules.ts';
 export { type TradeWindow, type Weekday, WEEKDAYS, minutesCovered, nextBound, windowAt } from './windows.ts';
-export { type RuleProblem, type RulesText, type WindowText, readRules, ruleText, rulesText } from './read.ts';
+export { type RuleProblem, type RulesText, type WindowText, readRules, ruleText, rulesBefore, rulesText } from './read.ts';
 export {
   type Block,
   type CloseOut,

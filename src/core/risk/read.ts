@@ -118,3 +118,25 @@ export const rulesText = (rules: RiskRules): RulesText => ({
 
 /** One rule as it is told. */
 export const ruleText = (name: RuleName, rules: RiskRules): unknown => rulesText(rules)[name] ?? null;
+
+/** What a change of one rule says of before. */
+interface Changed {
+  readonly rule: RuleName;
+  readonly kind: string;
+  readonly old: unknown;
+}
+
+/**
+ * Rules as they stood before some changes of them: each as the first change of it says that it was.
+ *
+ * @param changes the last ones, oldest first; those of locks change no rule
+ */
+export const rulesBefore = (now: RulesText, changes: readonly Changed[]): RulesText => ({
+  ...now,
+  ...Object.fromEntries(
+    changes
+      .filter(({ kind }) => kind === 'set')
+      .reverse()
+      .map(({ rule, old }) => [rule, old]),
+  ),
+});

@@ -1,14 +1,15 @@
 import type { AccountState } from '../../core/desk/index.ts';
 import { formatDay, previousTradingDay, tradingDay } from '../../core/market/index.ts';
-import { NO_MONEY, formatMoney, money, plus, type Money } from '../../core/number/index.ts';
+import { NO_MONEY, formatMoney, plus, type Money } from '../../core/number/index.ts';
 import { dayCurve, inEuro, type CurvePoint, type CurvePrice } from '../../core/portfolio/index.ts';
 import { dayFigures } from '../../core/desk/index.ts';
-import type { BlockingRule } from '../../core/risk/index.ts';
+import { usesOn } from '../../core/review/index.ts';
+import { readRules, rulesBefore, rulesText, type BlockingRule, type RiskRules } from '../../core/risk/index.ts';
 import type { risk, ShapeOf } from '../../schemas/shapes.ts';
 import type { Desk } from '../desk.ts';
 import { isoTime } from '../present/text.ts';
 import type { Past, Stopped } from './past.ts';
-import type { Review } from './review.ts';
+import type { Review, ReviewedTrip } from './review.ts';
 
 const MINUTE_MS = 60_000;
 const MOST_BARS = 5000;
@@ -49,24 +50,31 @@ async function minutePrices(desk: Desk, id: string, now: number): Promise<CurveP
 /** A day is near its limit from so much of it on. */
 const NEAR_PERCENT = 75n;
 
-/** The last days of an account against its day's limit: what its closed trades made, how low that ran, what the rules stopped. */
+/**
+ * The last days of an account against its rules: what its closed trades made, how low that ran, how far each rule was used, what
+ * the rules stopped.
+ */
 export async function riskDays(desk: Desk, review: Review, state: AccountState, count: number): Promise<ShapeOf<typeof risk.riskDayPast>[]> {
   const venue = state.terms.venues[0] ?? 'HALM';
   const account = state.terms.id;
-  const days = new Map<number, { net: Money; low: Money; stopped: Stopped[] }>();
+  const dayOf = (time: number): number => tradingDay(venue, time);
+  const days = new Map<number, { net: Money; low: Money; stopped: Stopped[]; open: ReviewedTrip[] }>();
   const today = tradingDay(venue, desk.now());
-  for (let day = today; days.size < count; day = previousTradingDay(venue, day)) days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [] });
+  for (let day = today; days.size < count; day = previousTradingDay(venue, day)) days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [], open: [] });
   const span = { from: Math.min(...days.keys()), to: today };
   const [stopped, trips] = [await review.stopped([account], span), await review.trips([account], span)];
-  for (const { closedAt, net } of trips) {
-    const day = days.get(tradingDay(venue, closedAt));
+  for (const trip of trips) {
+    const last = dayOf(trip.closedAt);
+    for (let at = Math.max(span.from, dayOf(trip.trip.openedAt)); at <= last; at++) days.get(at)?.open.push(trip);
+    const day = days.get(last);
     if (!day) continue;
-    day.net = plus(day.net, net);
+    day.net = plus(day.net, trip.net);
     if (day.net < day.low) day.low = day.net;
   }
-  for (const one of stopped) days.get(tradingDay(venue, one.time))?.stopped.push(one);
-  return [...days].reverse().map(([day, { net, low, stopped: by }]) => {
-    const limit = limitOn(state, day, (time) => tradingDay(venue, time));
+  for (const one of stopped) days.get(dayOf(one.time))?.stopped.push(one);
+  return [...days].reverse().map(([day, { net, low, stopped: by, open }]) => {
+    const on = rulesOn(state, day, dayOf);
+    const limit = on.dayLossLimit;
     const reached = by.some(({ rule, blocks }) => rule === 'dayLossLimit' && blocks);
     const rules = new Map<BlockingRule, { refused: number; began: number }>();
     for (const { rule, blocks } of by) {
@@ -80,14 +88,18 @@ export async function riskDays(desk: Desk, review: Review, state: AccountState, 
       limit: limit === null ? null : formatMoney(limit, 'EUR'),
       reached,
       near: !reached && limit !== null && low * -100n >= limit * NEAR_PERCENT,
+      uses: usesOn((time) => dayOf(time) === day, open, on),
       rules: [...rules].map(([rule, counts]) => ({ rule, ...counts })),
     };
   });
 }
 
-/** The day's limit as it stood at the end of a day: as the changes after it say what was before. */
-function limitOn({ risk: { rules, changes } }: AccountState, day: number, dayOf: (time: number) => number): Money | null {
-  const later = changes.find(({ rule, kind, time }) => rule === 'dayLossLimit' && kind === 'set' && dayOf(time) > day);
-  if (!later) return rules.dayLossLimit;
-  return typeof later.old === 'string' ? money(later.old) : null;
+/** The rules as they stood at the end of a day. */
+function rulesOn({ risk: { rules, changes } }: AccountState, day: number, dayOf: (time: number) => number): RiskRules {
+  const then = rulesBefore(
+    rulesText(rules),
+    changes.filter(({ time }) => dayOf(time) > day),
+  );
+  const read = readRules(then);
+  return read.ok ? read.value : rules;
 }

@@ -1,12 +1,12 @@
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
-import type { RulesText } from '../../../core/risk/index.ts';
+import { rulesBefore, type RulesText } from '../../../core/risk/index.ts';
 import { clockText } from '../../../kit/clock.ts';
 import { signed } from '../../../kit/Figure.tsx';
 import { instrumentOf, zoneOf, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { sentencesOf } from '../risk/sentences.ts';
 import { Section } from '../settings/Section.tsx';
-import { dayUntil, dayWords, rulesAt } from './rules-then.ts';
+import { dayUntil, dayWords } from './rules-then.ts';
 
 type Trip = AnswerOf<'GET /api/review/round-trips'>['items'][number];
 type Bar = AnswerOf<'GET /api/bars/{id}'>['items'][number];
@@ -57,7 +57,13 @@ function RulesThen({ trip: { account, instrument, openedAt } }: { trip: Trip }) 
   const { data: changes } = useAsked('GET /api/risk/{account}/changes', { path: { account }, query: { limit: 1000 } });
   const { data: trips } = useAsked('GET /api/review/round-trips', { query: { from: day, to: day, account: [account] } });
   if (!rules || !changes || !trips) return null;
-  const said = sentencesOf(rulesAt(rules as RulesText, changes.items, openedAt), day);
+  const said = sentencesOf(
+    rulesBefore(
+      rules as RulesText,
+      changes.items.filter(({ time }) => time > openedAt),
+    ),
+    day,
+  );
   return (
     <div className="mt-2" data-testid="rules-then">
       <p>{dayWords(dayUntil(trips.items, openedAt))}</p>

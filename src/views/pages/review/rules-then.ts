@@ -1,20 +1,6 @@
-import type { RulesText } from '../../../core/risk/index.ts';
 import type { AnswerOf } from '../../../live/index.ts';
 
-type Change = Pick<AnswerOf<'GET /api/risk/{account}/changes'>['items'][number], 'time' | 'rule' | 'kind' | 'old'>;
 type Trip = Pick<AnswerOf<'GET /api/review/round-trips'>['items'][number], 'openedAt' | 'closedAt' | 'netEur'>;
-
-/**
- * An account's rules as they stood at a moment: each as the first later change of it says that it was before.
- *
- * @param changes of the account's rules, oldest first
- * @param at ISO time
- */
-export function rulesAt(now: RulesText, changes: readonly Change[], at: string): RulesText {
-  const later = changes.filter(({ kind, time }) => kind === 'set' && time > at);
-  const before = Object.fromEntries([...later].reverse().map(({ rule, old }) => [rule, old]));
-  return { ...now, ...before };
-}
 
 /** What the day had come to when a round trip began: of those that were over by then. Net in EUR. */
 export function dayUntil(trips: readonly Trip[], openedAt: string): { net: number; count: number; lostInRow: number } {

@@ -2,6 +2,7 @@ import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { signed } from '../../../kit/Figure.tsx';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
+import { DayUses } from './DayUses.tsx';
 
 const DAYS = 20;
 const [WIDTH, HEIGHT, GAP] = [36, 96, 4];
@@ -42,7 +43,10 @@ export function LastDays({ account }: { account: string }) {
             <tr key={day}>
               <td className="figure text-left">{day}</td>
               <td>{reached ? <span className="plate crimson">limit reached</span> : near ? <span className="plate heather">near its limit</span> : ''}</td>
-              <td className="figure">{limit === null ? `lowest ${signed(low)}` : `lowest ${signed(low)} of −${limit}`}</td>
+              <td className="figure">
+                {limit === null ? `lowest ${signed(low)}` : `lowest ${signed(low)} of −${limit}`}
+                {pastLimit(low, limit)}
+              </td>
               <td className="whitespace-normal">
                 {rules
                   .map(({ rule, refused, began }) =>
@@ -54,6 +58,13 @@ export function LastDays({ account }: { account: string }) {
           ))}
         </tbody>
       </table>
+      <DayUses days={days} />
     </Section>
   );
+}
+
+/** How far past the day's limit it ran: what closing cost beyond it. */
+function pastLimit(low: string, limit: string | null): string {
+  const past = limit === null ? 0 : -Number(low) - Number(limit);
+  return past > 0 ? `, ${past.toFixed(2)} past it` : '';
 }

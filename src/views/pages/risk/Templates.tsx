@@ -1,0 +1,54 @@
+import { useState } from 'react';
+import { namedThings } from '../../../client/saved-remote.ts';
+import { thingsOf } from '../../../client/things.ts';
+import { RULE_NAMES, RULE_WORDS, type RuleName, type RulesText } from '../../../core/risk/index.ts';
+import { KeptSets } from '../../act/KeptSets.tsx';
+import { Section } from '../settings/Section.tsx';
+import { NO_RULES_TEXT, TEMPLATES, takenUp } from './templates.ts';
+
+const templates = thingsOf<RulesText>('rule-templates', 'the rule template', { remote: namedThings('rule-templates'), first: () => NO_RULES_TEXT });
+
+interface TemplatesProps {
+  /** The rules as they are typed, where they can be read. */
+  readonly now: RulesText | null;
+  readonly set: RulesText;
+  readonly locked: readonly RuleName[];
+  readonly onTake: (rules: RulesText) => void;
+}
+
+/** Rules to begin from: those that come along, and the trader's own, for any account. */
+export function Templates({ now, set, locked, onTake }: TemplatesProps) {
+  const [said, setSaid] = useState<string | null>(null);
+  const take = (name: string, template: Partial<RulesText>): void => {
+    const { rules, stayed } = takenUp(template, set, locked);
+    onTake(rules);
+    setSaid(
+      `The fields are as in ${name}${stayed.length === 0 ? '' : `, but for what is locked and would be looser: ${stayed.map((one) => RULE_WORDS[one]).join(', ')}`}. Nothing counts until it is set.`,
+    );
+  };
+  return (
+    <Section title="Templates" about="Rules to begin from, in any account. What you keep here is yours; a lock is not undone by any of them.">
+      <div className="mb-1 flex flex-col gap-1">
+        {TEMPLATES.map(({ name, about, rules }) => (
+          <button key={name} type="button" className="min-h-[24px] text-left" onClick={() => take(name, rules)}>
+            {name} <span className="text-quiet">{about}</span>
+          </button>
+        ))}
+      </div>
+      <div className="max-w-[420px]">
+        <KeptSets
+          kind="rule-templates"
+          what="template"
+          things={templates}
+          now={now !== null && RULE_NAMES.some((name) => now[name] !== null) ? now : null}
+          onTake={take}
+        />
+      </div>
+      {said !== null && (
+        <p role="status" className="mt-2">
+          {said}
+        </p>
+      )}
+    </Section>
+  );
+}
