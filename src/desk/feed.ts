@@ -1,5 +1,5 @@
 import { addPrint, barStart, markInHalves, type Bar, type Quote } from '../core/market/index.ts';
-import type { AccountState, Entry, Fill, Touched, Working } from '../core/desk/index.ts';
+import { markedInstruments, type AccountState, type Entry, type Fill, type Touched, type Working } from '../core/desk/index.ts';
 import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../core/orders/index.ts';
@@ -24,6 +24,7 @@ import {
   presentPosition,
   presentPrint,
   presentQuote,
+  presentAccount,
   presentRisk,
 } from './present/index.ts';
 
@@ -51,6 +52,7 @@ export interface FeedDesk extends Pick<Prices, 'depth' | 'prints' | 'bars' | 'ne
   now(): number;
   ownTopic(topic: UserTopic, user: string): Promise<unknown>;
   marks(): Market;
+  ensureMarks(accounts: readonly string[]): Promise<void>;
   account(id: string): AccountState;
   instrument(id: string): Instrument;
   entries(query: EntryQuery): Promise<Entry[]>;
@@ -67,6 +69,8 @@ export class Feed implements MarketListener {
   private readonly bars = new Map<string, LiveBars>();
   private readonly marks = new Map<string, number | null>();
   private readonly moved = new Set<string>();
+  /** Accounts with entries whose figures are not told yet. */
+  private readonly changed = new Set<string>();
   private readonly heard = { venues: 0, broker: 0 };
   private clockToldAt = 0;
   /** Where working orders stand, as last looked at. */
@@ -93,14 +97,18 @@ export class Feed implements MarketListener {
     this.hub.forgotten = seq * EVENTS_AN_ENTRY;
   }
 
-  /** Instruments whose market the desk itself needs: positions and working orders. */
+  /** Instruments whose market the desk itself needs: what accounts are valued by, and working orders. */
   heldInstruments(): Set<string> {
     const held = new Set<string>();
     for (const state of this.desk.accounts.values()) {
-      for (const position of Object.values(state.book.positions)) held.add(position.instrument);
+      for (const id of this.valuedBy(state)) held.add(id);
       for (const instrument of state.byInstrument.keys()) held.add(instrument);
     }
     return held;
+  }
+
+  private valuedBy(state: AccountState): Set<string> {
+    return markedInstruments(state, (id) => this.desk.instrument(id));
   }
 
   wanted(): { quotes: Iterable<string>; depths: Iterable<string> } {
@@ -199,6 +207,7 @@ export class Feed implements MarketListener {
   tellEntry(state: AccountState | null, entry: Entry, touched: Touched): void {
     let id = entry.seq * EVENTS_AN_ENTRY;
     const account = state?.terms.id ?? null;
+    if (account !== null) this.changed.add(account);
     const tell = (topic: AccountTopic, data: () => unknown): void => this.hub.tell(accountEvent(id++, topic, account, data));
     // What stands by itself is put in words for a listener; what moves on is told as it is now.
     const tellNow = (topic: AccountTopic, data: unknown): void => tell(topic, () => data);
@@ -273,6 +282,9 @@ export class Feed implements MarketListener {
       }
       case 'plans':
         return this.of(connection, topic.account).flatMap((state) => [...state.plans.values()].map((plan) => this.planOf(state, plan)));
+      case 'accounts':
+        await desk.ensureMarks(connection.accounts);
+        return this.of(connection, topic.account).map((state) => presentAccount(state, desk.market));
       case 'risk':
         return this.of(connection, topic.account).map((state) => this.riskOf(state));
       case 'alerts':
@@ -288,9 +300,9 @@ export class Feed implements MarketListener {
     return connection.accounts.filter((id) => account === null || id === account).map((id) => this.desk.account(id));
   }
 
-  /** Figures of positions whose mark moved, and of the day they are part of. */
+  /** Figures of positions whose mark moved, of the day they are part of, and of accounts that moved with either or by an entry. */
   private tellFigures(): void {
-    if (this.moved.size === 0) return;
+    if (this.moved.size + this.changed.size === 0) return;
     for (const [account, state] of this.desk.accounts) {
       const moved = positionsOf(state).filter(({ instrument, quantity }) => quantity !== 0 && this.moved.has(instrument));
       for (const position of moved)
@@ -305,8 +317,15 @@ export class Feed implements MarketListener {
           account,
           once(() => this.riskOf(state)),
         );
+      if (this.changed.has(account) || [...this.valuedBy(state)].some((id) => this.moved.has(id)))
+        this.hub.tellFigures(
+          'accounts',
+          account,
+          once(() => presentAccount(state, this.desk.market)),
+        );
     }
     this.moved.clear();
+    this.changed.clear();
   }
 
   private orderOf(order: Order): () => unknown {

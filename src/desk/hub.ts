@@ -8,7 +8,7 @@ const MOST_PRINTS = 5000;
 const COMMENT_MS = 4000;
 const BEAT_MS = 800;
 
-export const ACCOUNT_TOPICS = ['orders', 'fills', 'positions', 'risk', 'plans', 'activity'] as const;
+export const ACCOUNT_TOPICS = ['accounts', 'orders', 'fills', 'positions', 'risk', 'plans', 'activity'] as const;
 export type AccountTopic = (typeof ACCOUNT_TOPICS)[number];
 /** Topics that are a user's own. */
 const USER_TOPICS = ['alerts', 'baskets'] as const;

@@ -28,7 +28,7 @@ const AGAIN_MS = 1000;
 export const positionKey = (account: string, instrument: string): string => `${account} ${instrument}`;
 
 /** @returns false where they could not be read */
-export async function refreshAccounts(): Promise<boolean> {
+async function loadAccounts(): Promise<boolean> {
   const answer = await request('GET /api/accounts');
   if (answer.ok) $accounts.set(Object.fromEntries(answer.value.items.map((account) => [account.id, account])));
   return answer.ok;
@@ -45,7 +45,7 @@ export async function begin(): Promise<boolean> {
   if (!session.ok) return false;
   setCsrf(session.value.csrf);
   $session.set(session.value);
-  await Promise.all([untilDone(loadInstruments), untilDone(refreshAccounts)]);
+  await Promise.all([untilDone(loadInstruments), untilDone(loadAccounts)]);
   openStream(session.value.csrf);
   followBooks();
   $ready.set(true);
@@ -92,13 +92,15 @@ function followBooks(): void {
     if (snapshot && Array.isArray(data)) $plans.set(Object.fromEntries(data.map((plan) => [plan.id, plan])));
     else $plans.setKey((data as ApiRunningPlan).id, data as ApiRunningPlan);
   });
+  follow<ApiAccount | ApiAccount[]>('accounts', (data) => {
+    for (const account of Array.isArray(data) ? data : [data]) $accounts.setKey(account.id, account);
+  });
   follow<ApiRisk | ApiRisk[]>('risk', (data) => {
     for (const state of Array.isArray(data) ? data : [data]) $risk.setKey(state.account, state);
   });
   follow<ApiFill | ApiFill[]>('fills', (data, snapshot) => {
     addFills(Array.isArray(data) ? data : [data]);
     if (snapshot) void loadDayFills();
-    else void refreshAccounts();
   });
   followAlerts();
   follow<ApiClock>('clock', (data) => $clock.set(data));

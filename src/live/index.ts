@@ -1,5 +1,5 @@
 export { type Answer, type AnswerOf, type Asked, type Problem, DEADLINE_MS, LOST, problemWords, request, requestRevised, withQuery } from './api.ts';
-export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $risk, $session, begin, positionKey, refreshAccounts } from './books.ts';
+export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $risk, $session, begin, positionKey } from './books.ts';
 export { $activity } from './activity.ts';
 export { type AlertFiring, $alerts, firingsAfter } from './alerts.ts';
 export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';

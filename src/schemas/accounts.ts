@@ -36,7 +36,7 @@ export const account = shape({
   maintenance: dec,
   buyingPower: dec,
   marginCall: bool,
-  wallets: list(shape({ asset: text, purpose: { type: 'string', enum: ['spot', 'contract'] }, total: dec, tiedUp: dec, available: dec })),
+  wallets: list(shape({ asset: text, purpose: { type: 'string', enum: ['spot', 'contract'] }, total: dec, tiedUp: dec, available: dec, inEur: dec })),
   holdings: list(shape({ instrument: id, quantity: dec, unsettled: list(shape({ quantity: dec, settlesOn: text })) })),
   commission: list(commission),
 });

@@ -107,3 +107,39 @@ describe('the risk rail on the way to the day’s limit', function () {
     await looksRight();
   });
 });
+
+describe('a margin call', function () {
+  this.timeout(120_000);
+  let driver: WebDriver;
+  let leave: () => Promise<void>;
+  let page: DeskPage;
+  let api: Client;
+  before(async () => {
+    const deep = ['level,bid,41.18,90000,', 'level,ask,41.20,90000,', 'trade,buy,41.20,10,'].map((rest) => row('09:00:00', rest));
+    const falls = ['level,bid,41.18,0,', 'level,bid,35.90,90000,', 'trade,sell,36.00,10,'].map((rest) => row('09:01:00', rest));
+    const rises = ['level,bid,39.98,90000,', 'trade,buy,40.00,10,'].map((rest) => row('09:03:00', rest));
+    ({ api, driver, page, leave } = await takeSeat([row('09:00:00', 'state,,,,open'), ...deep, ...falls, ...rises], '09:00:01.000'));
+  });
+  after(() => leave());
+  const order = (clientOrderId: string, side: string, quantity: string) =>
+    api.post('/api/orders', { clientOrderId, account: 'MAIN', instrument: 'GANET.HALM', side, type: 'market', product: 'intraday', quantity });
+  const called = async (): Promise<unknown> => ((await api.get('/api/accounts/MAIN')).body as { marginCall: boolean }).marginCall;
+  const plate = `document.querySelector('[data-testid="margin-call"]')`;
+
+  it('is told on the rail with what it blocks; opening is refused, closing works, and it ends above maintenance', async () => {
+    // 10,000 at 41.20 with a fee of 40.00: 99,960 of equity, 61,800 of maintenance. At 36.00: 47,960 and 54,000.
+    expect((await order('in', 'buy', '10000')).status).to.equal(201);
+    expect([await called(), await driver.executeScript(`return ${plate}`)]).to.deep.equal([false, null]);
+    await api.to('09:01:00.000');
+    await page.until(`return ${plate}?.textContent === 'MARGIN CALL · no opening · closing works'`);
+    expect(await driver.executeScript(`return ${plate}.title`)).to.match(/Equity 47,960\.00 EUR is below the maintenance margin of 54,000\.00 EUR/);
+    await page.until(`return [...document.querySelectorAll('[aria-live="assertive"]')].some((one) => one.textContent.includes('MAIN: margin call'))`);
+    expect(await page.violationsInBothThemes()).to.deep.equal([]);
+    const refused = await order('more', 'buy', '1');
+    expect([refused.status, (refused.body as { rule: string }).rule]).to.deep.equal([422, 'buyingPower']);
+    expect((await order('less', 'sell', '100')).status).to.equal(201);
+    await api.to('09:03:00.000');
+    await page.until(`return !${plate}`);
+    expect(await called()).to.equal(false);
+  });
+});

@@ -116,7 +116,17 @@ describe('a window that follows its books', () => {
     expect([$session.get()?.user, $ready.get(), Object.keys($accounts.get())]).to.deep.equal(['demo', true, ['MAIN']]);
     const first = worker().told.find((message) => message.kind === 'topics');
     expect(first).to.deep.include({ kind: 'topics', csrf: 'token-1' });
-    expect(first && 'topics' in first && [...first.topics].sort()).to.deep.equal(['alerts', 'clock', 'fills', 'link', 'orders', 'plans', 'positions', 'risk']);
+    expect(first && 'topics' in first && [...first.topics].sort()).to.deep.equal([
+      'accounts',
+      'alerts',
+      'clock',
+      'fills',
+      'link',
+      'orders',
+      'plans',
+      'positions',
+      'risk',
+    ]);
     for (const instrument of FIXED_INSTRUMENTS)
       expect(instrumentOf(instrument.id), instrument.id).to.deep.equal({ ...instrument, listsOn: instrument.listsOn });
     expect([hasOptions('GANET.HALM'), hasOptions('BRINE.HALM')]).to.deep.equal([true, false]);

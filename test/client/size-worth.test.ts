@@ -13,7 +13,7 @@ const account = (
 ) => ({
   buyingPower,
   commission,
-  wallets: wallets.map((one) => ({ ...one, total: one.available, tiedUp: '0' })),
+  wallets: wallets.map((one) => ({ ...one, total: one.available, tiedUp: '0', inEur: '0.00' })),
 });
 const market = (price: number | null): AskedMarket => ({
   instrument: (id) => instrument(id),

@@ -106,6 +106,8 @@ describe('the hub', () => {
       'orders:MAIN',
       'fills',
       'positions',
+      'accounts',
+      'accounts:MAIN',
       'risk',
       'plans',
       'activity',

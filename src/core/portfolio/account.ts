@@ -155,7 +155,7 @@ export function bookSettlement(book: AccountBook, instrument: Instrument, worth:
 }
 
 /** What a spot pair buys: the part of its ticker before the dash. */
-export const baseAsset = (instrument: Instrument): string => instrument.ticker.split('-')[0] ?? instrument.ticker;
+export const baseAsset = (instrument: Pick<Instrument, 'ticker'>): string => instrument.ticker.split('-')[0] ?? instrument.ticker;
 
 function addToWallet(wallets: readonly Wallet[], asset: string, sum: Money): Wallet[] {
   const own = (wallet: Wallet): boolean => wallet.purpose === 'spot' && wallet.asset === asset;

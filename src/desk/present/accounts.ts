@@ -2,7 +2,16 @@ import { buyingPower, openRiskOf, tiedUpIn, type AccountState } from '../../core
 import { VENUES, formatQuantity, asQuantity, type Price } from '../../core/instrument/index.ts';
 import { formatDay, localDay } from '../../core/market/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../../core/number/index.ts';
-import { commissionInForce, settledQuantity, valueAccount, valuePosition, type Commission, type Market, type Position } from '../../core/portfolio/index.ts';
+import {
+  commissionInForce,
+  inEuro,
+  settledQuantity,
+  valueAccount,
+  valuePosition,
+  type Commission,
+  type Market,
+  type Position,
+} from '../../core/portfolio/index.ts';
 import type { accounts, ShapeOf } from '../../schemas/shapes.ts';
 import { averageText, formatHalves, isoOrNull, isoTime } from './text.ts';
 
@@ -67,7 +76,7 @@ export function presentAccount(state: AccountState, market: Market): AccountAnsw
     wallets: walletsOf(state).map(({ asset, purpose, total }) => {
       const tiedUp = tiedUpIn(state, asset, purpose, market);
       const say = (sum: Money): string => formatScaled(sum, 8, asset === 'EUR' ? 2 : 8);
-      return { asset, purpose, total: say(total), tiedUp: say(tiedUp), available: say(minus(total, tiedUp)) };
+      return { asset, purpose, total: say(total), tiedUp: say(tiedUp), available: say(minus(total, tiedUp)), inEur: money(inEuro(total, asset, market)) };
     }),
     holdings: holdingsOf(state, market),
     commission: [...commissionInForce(terms, book), ...(book.coming ?? [])].map(presentCommission),

@@ -13,12 +13,12 @@ import { $target } from '../workspace/panes.ts';
 import { FlattenButton } from './FlattenButton.tsx';
 import { Gauge } from './Gauge.tsx';
 import { Plate } from './Plate.tsx';
-import { BlockPlate, Left, LockMark, ReachedPlate, RiskVoice, THREE_QUARTERS } from './RiskPlates.tsx';
+import { BlockPlate, Left, LockMark, MarginCallPlate, ReachedPlate, RiskVoice, THREE_QUARTERS } from './RiskPlates.tsx';
 
 /** Always there, one line: what keys act on, the day's result, what is left, and the way out. */
 export function Rail() {
   const target = useStore($target);
-  useStore($accounts);
+  const accounts = useStore($accounts);
   const session = useStore($session);
   const account = target?.account ?? session?.accounts[0] ?? 'MAIN';
   const positions = useStore($positions);
@@ -33,6 +33,7 @@ export function Rail() {
   const aimed = useStore($wouldRisk);
   const would = aimed?.account !== account ? undefined : aimed.after === null ? null : Number(aimed.after);
   const block = risk?.blocked[0];
+  const called = accounts[account]?.marginCall === true ? accounts[account] : undefined;
   const others = (session?.accounts ?? []).filter((one) => one !== account);
   const clock = useStore($clock);
   const fills = useStore($fills);
@@ -56,6 +57,8 @@ export function Rail() {
           <Left left={left} used={used} />
           {block ? (
             <BlockPlate block={block} />
+          ) : called ? (
+            <MarginCallPlate account={called} />
           ) : (
             <>
               <Labelled name="quantity" width={76}>
@@ -67,7 +70,7 @@ export function Rail() {
         </>
       )}
       <LockMark risk={risk} />
-      <RiskVoice account={account} used={used} risk={risk} />
+      <RiskVoice account={account} used={used} risk={risk} called={called !== undefined} />
       {others.map((one) => (
         <Stub key={one} account={one} />
       ))}

@@ -5,8 +5,8 @@ import { $settings } from '../../client/settings.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { RULE_WORDS } from '../../core/risk/index.ts';
 import { clockText } from '../../kit/clock.ts';
-import { signed } from '../../kit/Figure.tsx';
-import type { ApiRisk } from '../../live/index.ts';
+import { grouped, signed } from '../../kit/Figure.tsx';
+import type { ApiAccount, ApiRisk } from '../../live/index.ts';
 import { marketTime } from '../act/market-time.ts';
 import { showPage } from '../pages/route.ts';
 
@@ -71,6 +71,22 @@ export function BlockPlate({ block }: { block: ApiRisk['blocked'][number] }) {
   );
 }
 
+/** Equity is below maintenance: what that blocks, and how far below it is. */
+export function MarginCallPlate({ account: { equity, maintenance, currency } }: { account: ApiAccount }) {
+  const words = 'MARGIN CALL · no opening · closing works';
+  return (
+    <button
+      type="button"
+      className="plate heather h-[24px] w-[184px] shrink-0 truncate text-[12px]"
+      title={`${words}. Equity ${grouped(equity)} ${currency} is below the maintenance margin of ${grouped(maintenance)} ${currency}: opening orders are refused until it is above. Opens Accounts`}
+      onClick={() => showPage('accounts')}
+      data-testid="margin-call"
+    >
+      {words}
+    </button>
+  );
+}
+
 /** Whether rules are locked, and until when. */
 export function LockMark({ risk }: { risk: ApiRisk | undefined }) {
   const until = risk?.lockedUntil ?? null;
@@ -92,19 +108,21 @@ export function LockMark({ risk }: { risk: ApiRisk | undefined }) {
 
 const STEPS = [0.5, THREE_QUARTERS, 1] as const;
 
-/** Speaks once at a half, at three quarters and at the limit, and when a block begins or ends. */
-export function RiskVoice({ account, used, risk }: { account: string; used: number | null; risk: ApiRisk | undefined }) {
+/** Speaks once at a half, at three quarters and at the limit, and when a block or a margin call begins or ends. */
+export function RiskVoice({ account, used, risk, called }: { account: string; used: number | null; risk: ApiRisk | undefined; called: boolean }) {
   const [words, setWords] = useState('');
   const step = used === null ? 0 : STEPS.filter((one) => used >= one).length;
   const blocks = (risk?.blocked ?? []).map(({ rule, instrument }) => `${rule} ${instrument ?? ''}`).join(',');
-  const seen = useRef({ account, step, blocks });
+  const seen = useRef({ account, step, blocks, called });
   useEffect(() => {
     const before = seen.current;
-    seen.current = { account, step, blocks };
+    seen.current = { account, step, blocks, called };
     if (before.account !== account) return;
     if (blocks !== before.blocks) setWords(blocks === '' ? `${account}: opening orders are possible again.` : (risk?.blocked[0]?.reason ?? ''));
+    else if (called !== before.called)
+      setWords(called ? `${account}: margin call. No opening order is taken; closing works.` : `${account}: the margin call is over.`);
     else if (step > before.step) setWords(`${account}: ${Math.round((STEPS[step - 1] ?? 0) * 100)} percent of the day’s limit are used.`);
-  }, [account, step, blocks, risk]);
+  }, [account, step, blocks, called, risk]);
   return (
     <span role="status" aria-live="assertive" className="sr-only">
       {words}

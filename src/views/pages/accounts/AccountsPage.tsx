@@ -88,7 +88,7 @@ function Beside({ accounts }: { accounts: readonly string[] }) {
             ? [
                 <tr key={id}>
                   <th scope="row" className="static text-left">
-                    {id} {of.marginCall && <span className="plate heather">margin call</span>}
+                    {id} {of.marginCall && <span className="plate heather">margin call: no opening</span>}
                   </th>
                   {BESIDE.map((field) => (
                     <td key={field} className="figure">

@@ -3,7 +3,7 @@ import { COMMISSION_BASES, type CommissionBasis } from '../../../core/portfolio/
 import { Button } from '../../../kit/Button.tsx';
 import { Heads } from '../../../kit/Heads.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
-import { problemWords, refreshAccounts, request, type ApiAccount } from '../../../live/index.ts';
+import { problemWords, request, type ApiAccount } from '../../../live/index.ts';
 import { Section } from '../settings/Section.tsx';
 
 type Line = ApiAccount['commission'][number];
@@ -127,7 +127,6 @@ function LineEditor({ account, kind, now, today, onDone }: EditorProps) {
     const done = await request('POST /api/accounts/{id}/commission', { path: { id: account }, body });
     setSaid(done.ok ? null : problemWords(done.problem));
     if (!done.ok) return;
-    await refreshAccounts();
     onDone();
   };
   return (

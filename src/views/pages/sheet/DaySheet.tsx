@@ -152,7 +152,7 @@ type Line = readonly [words: string, text: string, loud?: boolean];
 function moneyLines({ equity, cash, buyingPower, currency, wallets, marginCall }: ApiAccount): Line[] {
   if (wallets.length > 0) return wallets.map(({ asset, purpose, total }) => [`${asset}, ${purpose}`, grouped(total)]);
   return [
-    ['equity', `${grouped(equity)} ${currency}`, marginCall],
+    ['equity', `${grouped(equity)} ${currency}${marginCall ? ': margin call, no opening order is taken' : ''}`, marginCall],
     ['cash', `${grouped(cash)} ${currency}`],
     ['can buy', grouped(buyingPower)],
   ];

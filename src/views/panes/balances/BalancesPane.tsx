@@ -1,25 +1,14 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useMemo } from 'react';
+import { useMemo } from 'react';
+import { balancesOf, type Balance } from '../../../client/balances.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
-import { $accounts, $working, refreshAccounts, type ApiAccount } from '../../../live/index.ts';
+import { $accounts, $working, instrumentOf } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { usePaneGrid, useRinged } from '../../act/table.ts';
 import { $panes } from '../../workspace/panes.ts';
 
-interface Balance {
-  readonly key: string;
-  readonly account: string;
-  readonly what: string;
-  readonly total: string;
-  readonly tiedUp: string;
-  readonly available: string;
-  /** How many working orders tie something up. */
-  readonly orders: number;
-}
-
-const AGAIN_MS = 2000;
-const figure = (id: 'total' | 'tiedUp' | 'available', head: string): GridColumn<Balance> => ({
+const figure = (id: 'total' | 'tiedUp' | 'available' | 'inEur', head: string): GridColumn<Balance> => ({
   id,
   head,
   figure: true,
@@ -34,55 +23,25 @@ const COLUMNS: readonly GridColumn<Balance>[] = [
   figure('total', 'total'),
   figure('tiedUp', 'tied up'),
   figure('available', 'available'),
+  figure('inEur', 'total in EUR'),
   {
     id: 'orders',
     head: 'by',
-    cell: ({ orders }) => (orders === 0 ? '' : `${orders} order${orders === 1 ? '' : 's'}`),
-    value: ({ orders }) => orders,
+    cell: ({ by }) => by.join(', '),
+    cellProps: ({ by }) => ({ className: 'max-w-0 w-full truncate', title: by.join('\n') }),
+    value: ({ by }) => by.length,
+    csv: ({ by }) => by.join('; '),
   },
 ];
-
-/** What an account has: its cash and buying power, and each of its wallets. */
-function balancesOf({ id, currency, cash, marginUsed, buyingPower, equity, wallets, marginCall }: ApiAccount, orders: number): Balance[] {
-  if (wallets.length === 0)
-    return [
-      { key: `${id} cash`, account: id, what: `${currency}, cash`, total: cash, tiedUp: marginUsed, available: buyingPower, orders },
-      {
-        key: `${id} equity`,
-        account: id,
-        what: marginCall ? `${currency}, equity: MARGIN CALL` : `${currency}, equity`,
-        total: equity,
-        tiedUp: marginUsed,
-        available: buyingPower,
-        orders,
-      },
-    ];
-  return wallets.map(({ asset, purpose, total, tiedUp, available }) => ({
-    key: `${id} ${purpose} ${asset}`,
-    account: id,
-    what: `${asset}, ${purpose}`,
-    total,
-    tiedUp,
-    available,
-    orders: Number(tiedUp) === 0 ? 0 : orders,
-  }));
-}
 
 /** Cash and wallets of all the user's accounts. */
 export default function BalancesPane({ id }: { id: string }) {
   const accounts = useStore($accounts);
   const working = useStore($working);
   const pane = useStore($panes)[id];
-  useEffect(() => {
-    const timer = setInterval(() => void refreshAccounts(), AGAIN_MS);
-    return () => clearInterval(timer);
-  }, []);
   const rows = useMemo(() => {
-    const opening = (account: string): number =>
-      Object.values(working)
-        .flat()
-        .filter((order) => order.account === account && order.opening).length;
-    return Object.values(accounts).flatMap((account) => balancesOf(account, opening(account.id)));
+    const orders = Object.values(working).flat();
+    return Object.values(accounts).flatMap((account) => balancesOf(account, orders, instrumentOf));
   }, [accounts, working]);
   const grid = usePaneGrid({ pane, rows, columns: COLUMNS, keyOf: ({ key }) => key });
   const { ringed, ring, commands } = useRinged(grid.keys, () => undefined);
