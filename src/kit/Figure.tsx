@@ -31,11 +31,12 @@ export const signed = (text: string): string => (SIGNED.test(text) ? `−${text.
 /** Up runs right, down runs wrong, nothing is plain. */
 export const resultClass = (text: string): string => (SIGNED.test(text) ? 'down' : Number(text) > 0 ? 'up' : '');
 
-/** Thousands separated by commas; everything else stays. */
+/** Thousands separated by commas, and the true minus sign; everything else stays. */
 export function grouped(text: string): string {
   const [whole = '', fraction] = text.split('.');
   const spaced = whole.replace(/\B(?=(\d{3})+$)/g, ',');
-  return fraction === undefined ? spaced : `${spaced}.${fraction}`;
+  const minus = spaced.replace(SIGNED, '−');
+  return fraction === undefined ? minus : `${minus}.${fraction}`;
 }
 
 /** A figure with at most so many places: shortened ones carry the mark `~`, and the full one belongs in the tooltip. */

@@ -31,7 +31,7 @@ describe('what is chosen in the review', () => {
   });
 
   it('writes its figures in groups, rounded, with their sign', () => {
-    expect([statistic('1678'), statistic('0.345'), statistic('-1234567.891')]).to.deep.equal(['1,678.00', '0.34', '-1,234,567.89']);
+    expect([statistic('1678'), statistic('0.345'), statistic('-1234567.891')]).to.deep.equal(['1,678.00', '0.34', '−1,234,567.89']);
     expect(['-1513.3', '80.941', '0', '-0.004', '1234.5'].map((text) => signedStatistic(text))).to.deep.equal([
       '−1,513.30',
       '+80.94',

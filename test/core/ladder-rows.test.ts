@@ -25,16 +25,20 @@ describe('the rows of a ladder', () => {
   });
 
   it('say what the position makes there in whole money, nothing without one and no sign at nothing', () => {
-    expect([null, 0, 0.4, -0.4, 12.6, -5, 99_999, 100_000, -1_234_567].map(makesText)).to.deep.equal([
+    expect([null, 0, 0.4, -0.4, 12.6, -5, 9_999, -20_320, 99_949, 99_999, 100_000, 999_600, -1_234_567].map(makesText)).to.deep.equal([
       '',
       '0',
       '0',
       '0',
       '+13',
       '−5',
-      '+99999',
+      '+9999',
+      '−20.3k',
+      '+99.9k',
       '+100k',
-      '−1235k',
+      '+100k',
+      '+1.0M',
+      '−1.2M',
     ]);
   });
 });

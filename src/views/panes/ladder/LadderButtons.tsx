@@ -62,6 +62,7 @@ export function LadderButtons({
         cancel sells {sells}
       </Button>
       <Button
+        className="col-span-2"
         disabled={direct === 'off' || held === 0 || instrument.kind === 'spot'}
         title={instrument.kind === 'spot' ? 'a spot position is never short' : undefined}
         onClick={() => act(id, 'ladder', { kind: 'reverse', account, instrument: instrument.id })}
@@ -69,7 +70,6 @@ export function LadderButtons({
         {held === 0 ? 'reverse' : `reverse: ${held > 0 ? 'sells' : 'buys'} ${grouped(String(2 * Math.abs(held)))}`}
       </Button>
       <Button
-        className="col-span-2"
         disabled={direct === 'off' || (held === 0 && orders.length === 0)}
         title={direct === 'off' ? 'direct send is off: close opens the slip' : undefined}
         onClick={() => act(id, 'ladder', { kind: 'flatten', account, instrument: instrument.id })}

@@ -43,7 +43,7 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
     <div
       key={`${side} ${row}`}
       data-pins={`${side} ${row}`}
-      className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[var(--result,34px)]'}`}
+      className={`absolute z-10 flex h-[24px] items-center gap-[2px] ${side === 'buy' ? 'left-0' : 'right-[var(--result,40px)]'}`}
       style={{ top: row * ROW_PX }}
     >
       {shownOf(here, turned[`${side} ${row}`] ?? 0, ringed).map((order) => (

@@ -2,7 +2,7 @@ import { asPrice, addTicks, gridFloor, tickAt, type Instrument, type Price } fro
 
 export const ROW_PX = 24;
 /** The column of results at the right. */
-export const RESULT_PX = 34;
+export const RESULT_PX = 40;
 /** The line below the rows that says what a press does. */
 export const WORDS_PX = 20;
 
@@ -35,10 +35,12 @@ export function rowOf(prices: readonly Price[], price: Price, side: 'bid' | 'ask
   return -1;
 }
 
-/** What a position makes at a price, short enough for a row: whole money, thousands from 100,000 on. */
+/** What a position makes at a price, short enough for its column: whole money, thousands from 10,000 on, then millions. */
 export function makesText(makes: number | null): string {
   if (makes === null) return '';
   const whole = Math.abs(Math.round(makes));
   const sign = whole === 0 ? '' : makes < 0 ? '−' : '+';
-  return `${sign}${whole >= 1e5 ? `${Math.round(whole / 1000)}k` : whole}`;
+  if (whole < 1e4) return `${sign}${whole}`;
+  if (whole < 999_500) return `${sign}${(whole / 1000).toFixed(whole < 99_950 ? 1 : 0)}k`;
+  return `${sign}${(whole / 1e6).toFixed(1)}M`;
 }
