@@ -25,6 +25,9 @@ export interface Command {
 /** Who has keys: the frame, a pane, what is open over them. */
 export interface KeyOwner {
   readonly name: string;
+  /** The pane that it is, for those that are one, and whether it is in sight. */
+  readonly pane?: string;
+  readonly inSight?: () => boolean;
   /** Whether it has them now; a pane has while it is active. */
   readonly has: () => boolean;
   readonly commands: () => readonly Command[];
@@ -75,6 +78,12 @@ export class KeyRouter {
     const all = this.owners.filter((owner) => owner.has()).reverse();
     const last = all.findIndex(({ alone }) => alone);
     return last < 0 ? all : all.slice(0, last + 1);
+  }
+
+  /** The panes that have no keys now, because another one is active: those in sight first. */
+  panesBehind(): (KeyOwner & { readonly pane: string })[] {
+    const behind = this.owners.flatMap((owner) => (owner.pane !== undefined && !owner.has() ? [{ ...owner, pane: owner.pane }] : []));
+    return behind.sort((a, b) => Number(b.inSight?.() ?? false) - Number(a.inSight?.() ?? false));
   }
 
   /** The key that did something last, if that was within so many milliseconds. */
@@ -148,10 +157,23 @@ export function runCommand(id: string): string | null {
 /** The order layer's own keys: they act while it is held open only. */
 export const LAYER = 'Order layer';
 
-/** Every command that somebody has now but those that touch an order, each once. */
-export function doable(): Command[] {
-  const owners = brought().filter(({ name }) => name !== LAYER);
-  const found = new Map<string, Command>();
-  for (const command of owners.flatMap((owner) => owner.commands())) if (!command.order && !found.has(command.words)) found.set(command.words, command);
+/** A command by whoever can do it; `pane` where that is one which is not active. */
+export interface Doable {
+  readonly command: Command;
+  readonly of: string;
+  readonly pane: string | null;
+}
+
+/** Every command of the frame, the active pane and those behind it but those that touch an order, each once: the nearest has it. */
+export function doable(): Doable[] {
+  const owners = [
+    ...brought()
+      .filter(({ name }) => name !== LAYER)
+      .map(({ name, commands }) => ({ name, commands, pane: null })),
+    ...keys.panesBehind(),
+  ];
+  const found = new Map<string, Doable>();
+  for (const { name, commands, pane } of owners)
+    for (const command of commands()) if (!command.order && !found.has(command.words)) found.set(command.words, { command, of: name, pane });
   return [...found.values()];
 }

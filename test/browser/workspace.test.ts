@@ -103,6 +103,25 @@ describe('a workspace', function () {
     await untilSaved('Workspace', ({ letters }) => letters['A']?.instrument === 'KELPA.HALM');
   });
 
+  it('has done by name what a pane can that is not active: the bar says whose it is, and goes there', async () => {
+    const active = (): Promise<string> =>
+      driver.executeScript(`return document.querySelector('.dv-groupview.active-pane [role="region"]').getAttribute('aria-label')`);
+    expect(await active()).to.match(/^Watchlist/);
+    await page.keys('/');
+    await page.keys('fit the chart');
+    await page.until(`return document.querySelector('[cmdk-item]')?.textContent.includes('in Chart')`);
+    await page.keys(Key.ENTER);
+    await driver.wait(async () => (await active()).startsWith('Chart'), 4000);
+    expect(await driver.executeScript(`return document.querySelector('[role="region"][aria-label^="Watchlist"]').checkVisibility()`)).to.equal(true);
+    await page.keys('/');
+    await page.keys('change the theme');
+    await page.until(`return document.querySelector('[cmdk-item]')?.textContent.includes('change the theme')`);
+    await page.keys(Key.ENTER);
+    await page.until(`return document.documentElement.dataset.theme === 'day'`);
+    await page.chord('z', Key.CONTROL);
+    await page.until(`return document.documentElement.dataset.theme === 'night'`);
+  });
+
   it('links the interval alone to another letter', async () => {
     const letters = await driver.findElements(
       By.xpath('//*[contains(@class,"dv-groupview")][.//*[@data-testid="chart"]]//button[starts-with(@aria-label, "Link letter")]'),

@@ -115,4 +115,16 @@ describe('the keys', () => {
     part('order', 'no order is ringed');
     expect([router.route(press), told.pop()], 'never what is below').to.deep.equal(['refused', 'refused: no order is ringed']);
   });
+
+  it('are known of panes that have none now, so that what they do can be done by name', () => {
+    const router = new KeyRouter();
+    let active = 'c1';
+    const shown = ['n1'];
+    for (const pane of ['c1', 'l1', 'n1'])
+      router.own({ name: pane, pane, inSight: () => shown.includes(pane), has: () => active === pane, commands: () => [] });
+    router.own({ name: 'Everywhere', has: () => true, commands: () => [] });
+    expect(router.panesBehind().map(({ pane }) => pane)).to.deep.equal(['n1', 'l1']);
+    active = '';
+    expect(router.panesBehind().map(({ pane }) => pane)).to.deep.equal(['n1', 'c1', 'l1']);
+  });
 });

@@ -45,6 +45,8 @@ export function usePaneCommands(id: string, commands: readonly Command[]): void 
     () =>
       keys.own({
         name: $panes.get()[id]?.kind ?? 'Pane',
+        pane: id,
+        inSight: () => document.querySelector(`[data-pane="${id}"]`)?.checkVisibility() ?? false,
         has: () => $activePane.get() === id && $page.get() === null,
         commands: () => newest.current,
         refuse: (words) => answer(id, 'refused', words),

@@ -4,13 +4,13 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { $orders, $positions, request, findInstruments, type ApiQuote } from '../../live/index.ts';
 import { resultClass, signed } from '../../kit/Figure.tsx';
 import { addEmpty } from '../workspace/documents.ts';
-import { SIDES, resetWorkspace, toggleSide } from '../workspace/layout.ts';
+import { SIDES, openPane, resetWorkspace, showPane, toggleSide } from '../workspace/layout.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
-import { openPane } from '../workspace/layout.ts';
 import { answer } from '../../client/answers.ts';
 import { linesBefore, rememberLine } from '../../client/bar-history.ts';
 import { act } from '../../client/gestures/index.ts';
 import { doable, keyWords } from '../../client/keys.ts';
+import { noteUndoable } from '../../client/undo.ts';
 import { intentsOf, looksLikeOrder, type PhraseReading } from '../../client/phrase-acts.ts';
 import { isInsertable, mended } from '../act/phrase.ts';
 import { openRead, readOrder } from '../act/phrase-order.ts';
@@ -37,26 +37,54 @@ interface Doing {
   readonly run: () => void;
 }
 
+function foldSide(side: (typeof SIDES)[number]): void {
+  toggleSide(side);
+  noteUndoable(`the ${side} side`, () => toggleSide(side));
+}
+
 /** What can be done by name and has no key. */
 const DOINGS: readonly Doing[] = [
   { words: 'new empty workspace', ofWorkspace: true, run: () => void addEmpty() },
   { words: 'reset this workspace', ofWorkspace: true, run: resetWorkspace },
-  { words: 'change the theme', run: () => setTheme($theme.get() === 'night' ? 'day' : 'night') },
-  ...SIDES.map((side): Doing => ({ words: `fold the ${side} side`, ofWorkspace: true, run: () => toggleSide(side) })),
+  {
+    words: 'change the theme',
+    run: () => {
+      const before = $theme.get();
+      setTheme(before === 'night' ? 'day' : 'night');
+      noteUndoable('the theme', () => setTheme(before));
+    },
+  },
+  ...SIDES.map((side): Doing => ({ words: `fold the ${side} side`, ofWorkspace: true, run: () => foldSide(side) })),
 ];
 
-/** What the active pane and the frame can do now, by their own words; none of it touches an order. */
+/** What the frame and the panes can do, the active one first, by their own words; none of it touches an order. */
 const doings = (): Doing[] =>
-  doable().map(({ words, keys: [key = ''], cannot, run }) => {
-    const why = cannot?.() ?? null;
-    const pane = $activePane.get();
-    return {
-      words,
-      key: keyWords(key),
-      ...(why === null ? {} : { about: `not now: ${why}` }),
-      run: why === null ? run : () => void (pane !== null && answer(pane, 'refused', why)),
-    };
-  });
+  doable().map(
+    ({
+      command: {
+        words,
+        keys: [key = ''],
+        cannot,
+        run,
+      },
+      of,
+      pane: behind,
+    }) => {
+      const why = cannot?.() ?? null;
+      const pane = behind ?? $activePane.get();
+      const about = [behind === null ? '' : `in ${of}`, why === null ? '' : `not now: ${why}`].filter(Boolean).join(', ');
+      return {
+        words,
+        key: keyWords(key),
+        ...(about === '' ? {} : { about }),
+        run: () => {
+          if (behind !== null) showPane(behind);
+          if (why === null) run();
+          else if (pane !== null) answer(pane, 'refused', why);
+        },
+      };
+    },
+  );
 
 /**
  * Finds instruments and opens panes. `/` brings the caret here; what it has read stands at its right. `alone` is a

@@ -225,6 +225,14 @@ export function takeIn(id: string): void {
   noteChange();
 }
 
+/** Goes to a pane, and from a page back to the workspace that it is in. */
+export function showPane(id: string): void {
+  showPage(null);
+  const panel = api?.getPanel(id);
+  panel?.api.setActive();
+  panel?.group.element.querySelector<HTMLElement>('[role="region"]')?.focus();
+}
+
 /** Goes to the next pane, or the one before. */
 export function walkPanes(step: 1 | -1): void {
   if (!api) return;
