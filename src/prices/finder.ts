@@ -197,13 +197,13 @@ export class Finder {
   }
 
   private async look(ids: readonly string[], bars: LookRequest['bars'], since: number | null): Promise<void> {
-    const { time, looks } = await this.sight.look({ instruments: ids, bars, since });
+    const { time, seen } = await this.sight.look(lookInto(this.columns, ids, bars, since));
     this.columns.now = time;
-    for (const look of looks) {
-      const id = look.quote.instrument;
-      this.columns.look(look);
+    for (const one of seen) {
+      const { id, venue } = this.columns.instruments[one.place] as Instrument;
+      this.columns.take(one);
       const known = this.looked.get(id) ?? { day: 0, bars: new Map<Interval, { count: number; at: number }>() };
-      if (since === null) known.day = tradingDay(this.columns.venue(this.columns.place.get(id) ?? 0), time);
+      if (since === null) known.day = tradingDay(venue, time);
       for (const { interval, count } of bars) known.bars.set(interval, { at: time, count: Math.max(known.bars.get(interval)?.count ?? 0, count) });
       this.looked.set(id, known);
     }
@@ -244,8 +244,8 @@ export class Finder {
   private async lookLive(id: string, bars: LookRequest['bars']): Promise<void> {
     const known = this.liveBars.get(id);
     const all = known ? merged(bars, known) : bars;
-    const { time, number, looks } = await this.sight.look({ instruments: [id], bars: all, since: null });
-    for (const look of looks) this.live.look(look);
+    const { time, number, seen } = await this.sight.look(lookInto(this.live, [id], all, null));
+    for (const one of seen) this.live.take(one);
     this.live.now = Math.max(this.live.now, time);
     this.number = Math.max(this.number, number);
     this.upTo.set(id, number);
@@ -362,6 +362,12 @@ export class Finder {
     for (let k = 0; k < bars && end <= now; k++) end = barEnd(series.venue, interval, barStart(series.venue, interval, end));
     return end > now ? end : null;
   }
+}
+
+/** Asks to have instruments looked at, their figures written into columns. */
+function lookInto({ place, table }: MarketColumns, ids: readonly string[], bars: LookRequest['bars'], since: number | null): LookRequest {
+  const instruments = ids.filter((id) => place.has(id));
+  return { instruments, places: Uint32Array.from(instruments, (id) => place.get(id) ?? 0), table: table.memory, bars, since };
 }
 
 const priceOf = ({ priceDecimals }: Instrument, units: number): number => units / 10 ** priceDecimals;

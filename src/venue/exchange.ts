@@ -4,7 +4,7 @@ import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
-import { barBlock, type Look } from '../core/scan/index.ts';
+import { barBlock, type BlockSource, type Look } from '../core/scan/index.ts';
 import type { Armed, DepthView, Headline, LookRequest, MarketUpdate, Print, StreamItem } from './messages.ts';
 import type { OfferedIssue } from './new-issues.ts';
 import type { MarketSource } from './source.ts';
@@ -142,7 +142,7 @@ export class Exchange {
   }
 
   /** An instrument as it is now, nobody woken; null where nothing is known of it yet. */
-  look(id: string, { bars, since }: Pick<LookRequest, 'bars' | 'since'>): Look | null {
+  look(id: string, { bars, since }: Pick<LookRequest, 'bars' | 'since'>, blocks: BlockSource): Look | null {
     const instrument = this.instruments.get(id);
     const awake = this.listings.get(id) ?? null;
     const quote = awake?.quote(this.time) ?? this.source.glance(id, this.time);
@@ -157,7 +157,8 @@ export class Exchange {
       settlements: since === null ? this.source.settlements(id, this.time).map((one) => ({ day: one.day, price: one.price / price })) : null,
       bars: bars.map(({ interval, count }) => {
         const from = since === null ? null : barStart(instrument.venue, interval, since);
-        return { interval, block: barBlock(this.source.bars({ instrument: id, interval, from, to: null, limit: count }, awake, this.time), instrument) };
+        const items = this.source.bars({ instrument: id, interval, from, to: null, limit: count }, awake, this.time);
+        return { interval, block: barBlock(items, instrument, blocks) };
       }),
     };
   }

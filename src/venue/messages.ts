@@ -2,7 +2,7 @@ import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, MarketRow } fro
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, DayFigures, Interval, MarketTrade, Quote, Side } from '../core/market/index.ts';
 import type { AccountTerms, Commission, NewIssue } from '../core/portfolio/index.ts';
-import type { Look } from '../core/scan/index.ts';
+import type { Seen } from '../core/scan/index.ts';
 
 export interface Print {
   readonly seq: number;
@@ -67,20 +67,24 @@ export interface BarsRequest {
   readonly limit: number;
 }
 
-/** What is looked at of a universe: all of one moment. */
+/** What is looked at of a universe: all of one moment. Quotes, days and figures are written into a table that both share. */
 export interface LookRequest {
   readonly instruments: readonly string[];
+  /** Their places in the table. */
+  readonly places: Uint32Array;
+  /** The memory of the table. */
+  readonly table: SharedArrayBuffer;
   /** Intervals, and how many bars of each. */
   readonly bars: readonly { readonly interval: Interval; readonly count: number }[];
   /** Bars from the one on that was live then; null for all that are wanted. */
   readonly since: number | null;
 }
 
-/** What was seen, and how many events the market had had by then. */
+/** What was seen of the rest, and how many events the market had had by then. Bars lie in shared memory. */
 export interface MarketLook {
   readonly time: number;
   readonly number: number;
-  readonly looks: readonly Look[];
+  readonly seen: readonly Seen[];
 }
 
 /** A page of a list by its numbers. */

@@ -1,6 +1,7 @@
 import { page } from '../core/page.ts';
 import type { BrokerReport } from '../core/desk/index.ts';
 import type { ExchangeChanges, Exchange } from './exchange.ts';
+import { lookAt } from './look.ts';
 import type { FromVenue, LinkState, ToVenue, VenueClock, VenueSettings } from './messages.ts';
 import { cutSight, openSight, type Sight } from './sight.ts';
 
@@ -310,8 +311,7 @@ export class VenueThread {
       }
       case 'look': {
         if (this.settings.clock === 'manual') exchange.source.survey(exchange.time, Infinity);
-        const { instruments, ...how } = message.ask;
-        return { time: exchange.time, number: exchange.number, looks: instruments.flatMap((id) => exchange.look(id, how) ?? []) };
+        return lookAt(exchange, message.ask);
       }
       case 'tradesBetween':
         return sight.tradesBetween(message.ask);

@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { asPrice, asQuantity, type Instrument } from '../../src/core/instrument/index.ts';
 import { NO_STATISTICS, addPrint, barStart, countPrint, type Bar, type Quote } from '../../src/core/market/index.ts';
-import { NO_MEMORY, barBlock, type Look } from '../../src/core/scan/index.ts';
+import { NO_MEMORY, QuoteTable, barBlock, type Seen as SeenBars } from '../../src/core/scan/index.ts';
 import { Finder } from '../../src/prices/finder.ts';
 import type { OwnLists, PricesCalls, ScanProgress, Seen, Watch, Watched } from '../../src/prices/messages.ts';
 import type { LookRequest, MarketLook, StreamItem } from '../../src/venue/messages.ts';
@@ -57,11 +57,14 @@ class Market {
   readonly look = async (request: LookRequest): Promise<MarketLook> => {
     this.asked.push(request);
     await this.hold;
-    const looks = request.instruments.map((id): Look => {
+    const table = QuoteTable.over(request.table);
+    const seen = request.instruments.map((id, k): SeenBars => {
+      const place = request.places[k] as number;
       const bars = request.bars.map(({ interval }) => ({ interval, block: barBlock(this.of(id).bars, this.instruments.get(id) as Instrument) }));
-      return { quote: this.quote(id), previousHigh: null, previousLow: null, usualVolume: null, settlements: null, bars };
+      table.put(place, this.instruments.get(id) as Instrument, { quote: this.quote(id), previousHigh: null, previousLow: null, usualVolume: null });
+      return { place, settlements: null, bars };
     });
-    return { time: this.time, number: this.number, looks };
+    return { time: this.time, number: this.number, seen };
   };
 }
 

@@ -1,5 +1,5 @@
 import type { Instrument, VenueId } from '../instrument/index.ts';
-import { tradingDay, type Day, type Interval, type MarketState, type Quote } from '../market/index.ts';
+import { MARKET_STATES, tradingDay, type Day, type Interval, type MarketState, type Quote } from '../market/index.ts';
 import { BarSeries, type BarBlock } from './series.ts';
 
 /** What is kept of a quote and a day, a number an instrument; NaN is not known. Prices in whole currency, quantities whole. */
@@ -24,6 +24,11 @@ export const QUOTE_COLUMNS = [
 ] as const;
 export type QuoteColumn = (typeof QUOTE_COLUMNS)[number];
 
+/** A number in each column, and a byte for the state. */
+const BYTES_A_PLACE = QUOTE_COLUMNS.length * Float64Array.BYTES_PER_ELEMENT + 1;
+
+type Units = Pick<Instrument, 'priceDecimals' | 'quantityDecimals' | 'multiplier'>;
+
 /** A settled trading day. */
 export interface SettledDay {
   readonly day: Day;
@@ -40,6 +45,77 @@ export interface Look {
   /** Null where they are what they were. */
   readonly settlements: readonly SettledDay[] | null;
   readonly bars: readonly { readonly interval: Interval; readonly block: BarBlock }[];
+}
+
+/** What of a look is not in the table of quotes: it goes from thread to thread as it is. */
+export interface Seen extends Pick<Look, 'settlements' | 'bars'> {
+  readonly place: number;
+}
+
+/**
+ * Quotes, days and figures of a universe in columns over shared memory: one thread writes into them while another one
+ * waits for its answer, and then reads. Nothing of them is sent.
+ */
+export class QuoteTable {
+  readonly memory: SharedArrayBuffer;
+  /** The columns, in the order of their names. */
+  readonly numbers: readonly Float64Array[];
+  private readonly states: Uint8Array;
+
+  private constructor(memory: SharedArrayBuffer, size: number) {
+    this.memory = memory;
+    const bytes = size * Float64Array.BYTES_PER_ELEMENT;
+    this.numbers = QUOTE_COLUMNS.map((_name, at) => new Float64Array(memory, at * bytes, size));
+    this.states = new Uint8Array(memory, QUOTE_COLUMNS.length * bytes, size);
+  }
+
+  /** A table for so many instruments, nothing of them known. */
+  static of(size: number): QuoteTable {
+    const table = new QuoteTable(new SharedArrayBuffer(size * BYTES_A_PLACE), size);
+    for (const column of table.numbers) column.fill(NaN);
+    return table;
+  }
+
+  /** The same table as another thread has it. */
+  static over(memory: SharedArrayBuffer): QuoteTable {
+    return new QuoteTable(memory, memory.byteLength / BYTES_A_PLACE);
+  }
+
+  column(name: QuoteColumn): Float64Array {
+    return this.numbers[QUOTE_COLUMNS.indexOf(name)] as Float64Array;
+  }
+
+  state(i: number): MarketState {
+    return MARKET_STATES[this.states[i] ?? 0] ?? 'pre-open';
+  }
+
+  /** Takes what was seen of the instrument at a place. */
+  put(i: number, instrument: Units, { quote, previousHigh, previousLow, usualVolume }: Omit<Look, 'settlements' | 'bars'>): void {
+    this.quote(i, instrument, quote);
+    this.column('previousHigh')[i] = previousHigh ?? NaN;
+    this.column('previousLow')[i] = previousLow ?? NaN;
+    this.column('usualVolume')[i] = usualVolume ?? NaN;
+  }
+
+  quote(i: number, { priceDecimals, quantityDecimals, multiplier }: Units, quote: Quote): void {
+    const price = 10 ** priceDecimals;
+    const quantity = 10 ** quantityDecimals;
+    const set = (name: QuoteColumn, value: number | null, unit: number): void => {
+      this.column(name)[i] = value === null ? NaN : value / unit;
+    };
+    set('last', quote.lastEver, price);
+    set('lastToday', quote.last, price);
+    set('bid', quote.bid, price);
+    set('ask', quote.ask, price);
+    set('open', quote.open, price);
+    set('high', quote.high, price);
+    set('low', quote.low, price);
+    set('volume', quote.volume, quantity);
+    set('dayVolume', quote.dayVolume, quantity);
+    set('turnover', (Number(quote.turnover) / (price * quantity)) * multiplier, 1);
+    set('previousClose', quote.previousSettlement, price);
+    this.states[i] = MARKET_STATES.indexOf(quote.state);
+  }
 }
 
 /** What a trader's own things say of an instrument. */
@@ -61,11 +137,9 @@ export class MarketColumns {
   now = 0;
   readonly instruments: readonly Instrument[];
   readonly place = new Map<string, number>();
-  readonly state: MarketState[];
   readonly settlements: (readonly SettledDay[])[];
   readonly optionable: ReadonlySet<string>;
-  /** The columns, in the order of their names. */
-  readonly numbers: readonly Float64Array[];
+  readonly table: QuoteTable;
   private readonly series: Map<Interval, BarSeries>[];
   /** Places by ticker, then venue. */
   private readonly listed: Uint32Array;
@@ -75,8 +149,7 @@ export class MarketColumns {
   constructor(instruments: readonly Instrument[]) {
     this.instruments = instruments;
     instruments.forEach((instrument, i) => this.place.set(instrument.id, i));
-    this.numbers = QUOTE_COLUMNS.map(() => new Float64Array(instruments.length).fill(NaN));
-    this.state = instruments.map(() => 'pre-open');
+    this.table = QuoteTable.of(instruments.length);
     this.settlements = instruments.map(() => []);
     this.series = instruments.map(() => new Map<Interval, BarSeries>());
     this.listed = Uint32Array.from(instruments.map((instrument, i) => ({ instrument, i })).sort(byListing), ({ i }) => i);
@@ -92,7 +165,7 @@ export class MarketColumns {
   }
 
   column(name: QuoteColumn): Float64Array {
-    return this.numbers[QUOTE_COLUMNS.indexOf(name)] as Float64Array;
+    return this.table.column(name);
   }
 
   /** Places by ticker, then venue. */
@@ -125,39 +198,23 @@ export class MarketColumns {
     return found;
   }
 
-  /** Takes what somebody saw of an instrument. */
+  /** Takes what was seen of an instrument. */
   look(seen: Look): void {
-    const i = this.place.get(seen.quote.instrument);
-    if (i === undefined) return;
-    this.quote(seen.quote);
-    this.column('previousHigh')[i] = seen.previousHigh ?? NaN;
-    this.column('previousLow')[i] = seen.previousLow ?? NaN;
-    this.column('usualVolume')[i] = seen.usualVolume ?? NaN;
-    if (seen.settlements) this.settlements[i] = seen.settlements;
-    for (const { interval, block } of seen.bars) this.seriesOf(i, interval).take(block);
+    const place = this.place.get(seen.quote.instrument);
+    if (place === undefined) return;
+    this.table.put(place, this.instruments[place] as Instrument, seen);
+    this.take({ place, settlements: seen.settlements, bars: seen.bars });
+  }
+
+  /** The same, where its figures are in the table already. */
+  take({ place, settlements, bars }: Seen): void {
+    if (settlements) this.settlements[place] = settlements;
+    for (const { interval, block } of bars) this.seriesOf(place, interval).take(block);
   }
 
   quote(quote: Quote): void {
     const i = this.place.get(quote.instrument);
-    if (i === undefined) return;
-    const { priceDecimals, quantityDecimals, multiplier } = this.instruments[i] as Instrument;
-    const price = 10 ** priceDecimals;
-    const quantity = 10 ** quantityDecimals;
-    const set = (name: QuoteColumn, value: number | null, unit: number): void => {
-      this.column(name)[i] = value === null ? NaN : value / unit;
-    };
-    set('last', quote.lastEver, price);
-    set('lastToday', quote.last, price);
-    set('bid', quote.bid, price);
-    set('ask', quote.ask, price);
-    set('open', quote.open, price);
-    set('high', quote.high, price);
-    set('low', quote.low, price);
-    set('volume', quote.volume, quantity);
-    set('dayVolume', quote.dayVolume, quantity);
-    set('turnover', (Number(quote.turnover) / (price * quantity)) * multiplier, 1);
-    set('previousClose', quote.previousSettlement, price);
-    this.state[i] = quote.state;
+    if (i !== undefined) this.table.quote(i, this.instruments[i] as Instrument, quote);
   }
 
   /** Counts a trade in every series that is kept of its instrument. */

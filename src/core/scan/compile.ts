@@ -182,9 +182,9 @@ class Compiler {
   private flag(flag: (Condition & { kind: 'flag' })['flag']): Test {
     switch (flag) {
       case 'halted':
-        return ({ columns }, i) => truth(columns.state[i] === 'halted');
+        return ({ columns }, i) => truth(columns.table.state(i) === 'halted');
       case 'open now':
-        return ({ columns }, i) => truth(columns.state[i] === 'open');
+        return ({ columns }, i) => truth(columns.table.state(i) === 'open');
       case 'held':
         this.looksAtOwn = true;
         return ({ columns, own }, i) => truth(own.held.has(columns.instruments[i]?.id ?? ''));
@@ -486,7 +486,7 @@ const shifted = (text: string, places: number): string => {
 type Cell = (columns: MarketColumns, i: number) => number;
 /** What a column has of an instrument, by the column's name: where it lies among them is found once. */
 const CELLS = Object.fromEntries(
-  QUOTE_COLUMNS.map((name, at): [string, Cell] => [name, (columns, i) => (i < 0 ? NaN : ((columns.numbers[at] as Float64Array)[i] as number))]),
+  QUOTE_COLUMNS.map((name, at): [string, Cell] => [name, (columns, i) => (i < 0 ? NaN : ((columns.table.numbers[at] as Float64Array)[i] as number))]),
 ) as Record<QuoteColumn, Cell>;
 
 const percentOf = (now: number, then: number): number => ((now - then) / then) * 100;

@@ -1,5 +1,5 @@
-export { type Look, type OwnThings, type SettledDay, MarketColumns, NOTHING_OWN } from './columns.ts';
-export { type BarBlock, BAR_STRIDE, BarSeries, barBlock } from './series.ts';
+export { type Look, type OwnThings, type Seen, type SettledDay, MarketColumns, NOTHING_OWN, QuoteTable } from './columns.ts';
+export { type BarBlock, type BlockSource, BAR_STRIDE, BarSeries, barBlock } from './series.ts';
 export {
   type BarNeeds,
   type CompiledCondition,

@@ -7,9 +7,17 @@ export const BAR_STRIDE = 6;
 /** Bars one behind the other in plain numbers: prices in whole currency, volume in whole quantity. */
 export type BarBlock = Float64Array;
 
+/** Where blocks are made: so many numbers. */
+export type BlockSource = (numbers: number) => BarBlock;
+const ownMemory: BlockSource = (numbers) => new Float64Array(numbers);
+
 /** Bars as a block. */
-export function barBlock(bars: readonly Bar[], { priceDecimals, quantityDecimals }: Pick<Instrument, 'priceDecimals' | 'quantityDecimals'>): BarBlock {
-  const block = new Float64Array(bars.length * BAR_STRIDE);
+export function barBlock(
+  bars: readonly Bar[],
+  { priceDecimals, quantityDecimals }: Pick<Instrument, 'priceDecimals' | 'quantityDecimals'>,
+  memory: BlockSource = ownMemory,
+): BarBlock {
+  const block = memory(bars.length * BAR_STRIDE);
   const [price, quantity] = [10 ** priceDecimals, 10 ** quantityDecimals];
   bars.forEach(({ time, open, high, low, close, volume }, i) => {
     block.set([time, open / price, high / price, low / price, close / price, volume / quantity], i * BAR_STRIDE);
