@@ -45,7 +45,7 @@ function listing(instrument: Instrument, at: number, minutesLong: number): Plain
   return { instrument, quote, minutes };
 }
 
-const STUDIED = [
+export const STUDIED = [
   'close on 1m > sma(20) on 1m',
   'close on 5m > sma(10) on 5m',
   'close on 15m > sma(3) on 15m',
@@ -93,15 +93,10 @@ export function finding(): Figure[] {
   const listings = instruments.map((instrument, i) => listing(instrument, i, 240));
   const columns = new MarketColumns(instruments);
   columns.now = OPEN + 240 * MINUTE;
-  for (const { quote, minutes, instrument } of listings)
-    columns.look({
-      quote,
-      previousHigh: null,
-      previousLow: null,
-      usualVolume: null,
-      settlements: [],
-      bars: INTERVALS.map((interval) => ({ interval, block: barBlock(aggregate(instrument.venue, minutes, interval), instrument) })),
-    });
+  listings.forEach(({ quote, minutes, instrument }, i) => {
+    columns.look({ quote, previousHigh: null, previousLow: null, usualVolume: null });
+    for (const interval of INTERVALS) columns.seriesOf(i, interval).take(barBlock(aggregate(instrument.venue, minutes, interval), instrument));
+  });
   const lines = linesOf(STUDIED, instruments);
   const places = instruments.map((_, i) => i);
   const run = (): void => void runScan(lines, 'all', columns, places, NOTHING_OWN, null);

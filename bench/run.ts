@@ -10,6 +10,7 @@ import { pressToRow } from './press.ts';
 import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
 import { review } from './review.ts';
+import { scans } from './scans.ts';
 import { studies } from './studies.ts';
 import { printTable, type Figure } from './table.ts';
 
@@ -22,6 +23,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['rules', rules],
   ['studies', studies],
   ['finding', finding],
+  ['scans', scans],
   ['phrases', phrases],
   ['options', options],
   ['review', review],

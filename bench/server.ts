@@ -101,7 +101,7 @@ export async function orderLatency(): Promise<Figure[]> {
 }
 
 /** Processor seconds and resident bytes of a process so far. */
-function usage(pid: number): { seconds: number; resident: number } {
+export function usage(pid: number): { seconds: number; resident: number } {
   const stat = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]?.split(' ') ?? [];
   const pages = Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]);
   return { seconds: (Number(stat[11]) + Number(stat[12])) / 100, resident: pages * 4096 };
@@ -167,7 +167,7 @@ export async function fanOut(): Promise<Figure[]> {
 }
 
 /** Follows the quotes of the first hundred shares as a window does, until it is let go. */
-async function watchHundred(client: Client): Promise<() => void> {
+export async function watchHundred(client: Client): Promise<() => void> {
   const { items } = (await client.get('/api/instruments?venue=HALM&kind=share&limit=100')).body as { items: { id: string }[] };
   const { cookie } = client as unknown as { cookie: string };
   const abort = new AbortController();

@@ -197,11 +197,12 @@ export class Finder {
   }
 
   private async look(ids: readonly string[], bars: LookRequest['bars'], since: number | null): Promise<void> {
-    const { time, seen } = await this.sight.look(lookInto(this.columns, ids, bars, since));
+    const look = await this.sight.look(lookInto(this.columns, ids, bars, since));
+    const { time, places } = look;
     this.columns.now = time;
-    for (const one of seen) {
-      const { id, venue } = this.columns.instruments[one.place] as Instrument;
-      this.columns.take(one);
+    takeLook(this.columns, look);
+    for (const place of places) {
+      const { id, venue } = this.columns.instruments[place] as Instrument;
       const known = this.looked.get(id) ?? { day: 0, bars: new Map<Interval, { count: number; at: number }>() };
       if (since === null) known.day = tradingDay(venue, time);
       for (const { interval, count } of bars) known.bars.set(interval, { at: time, count: Math.max(known.bars.get(interval)?.count ?? 0, count) });
@@ -244,8 +245,9 @@ export class Finder {
   private async lookLive(id: string, bars: LookRequest['bars']): Promise<void> {
     const known = this.liveBars.get(id);
     const all = known ? merged(bars, known) : bars;
-    const { time, number, seen } = await this.sight.look(lookInto(this.live, [id], all, null));
-    for (const one of seen) this.live.take(one);
+    const look = await this.sight.look(lookInto(this.live, [id], all, null));
+    const { time, number } = look;
+    takeLook(this.live, look);
     this.live.now = Math.max(this.live.now, time);
     this.number = Math.max(this.number, number);
     this.upTo.set(id, number);
@@ -368,6 +370,12 @@ export class Finder {
 function lookInto({ place, table }: MarketColumns, ids: readonly string[], bars: LookRequest['bars'], since: number | null): LookRequest {
   const instruments = ids.filter((id) => place.has(id));
   return { instruments, places: Uint32Array.from(instruments, (id) => place.get(id) ?? 0), table: table.memory, bars, since };
+}
+
+/** Takes what came besides the figures. */
+function takeLook(columns: MarketColumns, { places, bars, settlements }: MarketLook): void {
+  for (const packed of bars) columns.takeBars(packed.interval, places, packed);
+  if (settlements) columns.takeSettlements(places, settlements);
 }
 
 const priceOf = ({ priceDecimals }: Instrument, units: number): number => units / 10 ** priceDecimals;

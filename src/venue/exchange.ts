@@ -1,11 +1,21 @@
 import { VENUE_IDS, type Instrument, type VenueId } from '../core/instrument/index.ts';
-import { barStart, markInHalves, nextDayTurn, nextIntradayEnd, tradingDay, type DayFigures, type SavedPlace } from '../core/market/index.ts';
+import {
+  barStart,
+  markInHalves,
+  nextDayTurn,
+  nextIntradayEnd,
+  tradingDay,
+  type Bar,
+  type DayFigures,
+  type Interval,
+  type SavedPlace,
+} from '../core/market/index.ts';
 import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
 import { Listing, type SavedListing } from './listing.ts';
-import { barBlock, type BlockSource, type Look } from '../core/scan/index.ts';
-import type { Armed, DepthView, Headline, LookRequest, MarketUpdate, Print, StreamItem } from './messages.ts';
+import type { Glance } from '../core/scan/index.ts';
+import type { Armed, DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
 import type { OfferedIssue } from './new-issues.ts';
 import type { MarketSource } from './source.ts';
 
@@ -141,11 +151,10 @@ export class Exchange {
     return [...figures.values()];
   }
 
-  /** An instrument as it is now, nobody woken; null where nothing is known of it yet. */
-  look(id: string, { bars, since }: Pick<LookRequest, 'bars' | 'since'>, blocks: BlockSource): Look | null {
+  /** What is known of an instrument now and of its day before, nobody woken; null where nothing is known of it yet. */
+  look(id: string): Glance | null {
     const instrument = this.instruments.get(id);
-    const awake = this.listings.get(id) ?? null;
-    const quote = awake?.quote(this.time) ?? this.source.glance(id, this.time);
+    const quote = this.listings.get(id)?.quote(this.time) ?? this.source.glance(id, this.time);
     if (!instrument || !quote) return null;
     const price = 10 ** instrument.priceDecimals;
     const before = this.source.dayBefore(id, this.time);
@@ -154,13 +163,23 @@ export class Exchange {
       previousHigh: before && before.high / price,
       previousLow: before && before.low / price,
       usualVolume: this.source.usualVolume(id),
-      settlements: since === null ? this.source.settlements(id, this.time).map((one) => ({ day: one.day, price: one.price / price })) : null,
-      bars: bars.map(({ interval, count }) => {
-        const from = since === null ? null : barStart(instrument.venue, interval, since);
-        const items = this.source.bars({ instrument: id, interval, from, to: null, limit: count }, awake, this.time);
-        return { interval, block: barBlock(items, instrument, blocks) };
-      }),
     };
+  }
+
+  /** So many of an instrument's newest bars, nobody woken; from the one on that was live at a time, where one is given. */
+  newestBars(instrument: Instrument, interval: Interval, count: number, since: number | null): Bar[] {
+    if (since !== null && this.isQuiet(instrument, since)) return [];
+    const from = since === null ? null : barStart(instrument.venue, interval, since);
+    const request = { instrument: instrument.id, interval, from, to: null, limit: count };
+    return this.source.bars(request, this.listings.get(instrument.id) ?? null, this.time);
+  }
+
+  /** Whether nothing was traded from a time on: then no bar has changed. */
+  private isQuiet(instrument: Instrument, since: number): boolean {
+    const awake = this.listings.get(instrument.id);
+    if (!awake) return this.source.isQuiet(instrument, since, this.time);
+    const last = awake.prints[awake.prints.length - 1];
+    return last !== undefined && last.time < since;
   }
 
   isAwake(id: string): boolean {

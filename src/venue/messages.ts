@@ -2,7 +2,7 @@ import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged, MarketRow } fro
 import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, DayFigures, Interval, MarketTrade, Quote, Side } from '../core/market/index.ts';
 import type { AccountTerms, Commission, NewIssue } from '../core/portfolio/index.ts';
-import type { Seen } from '../core/scan/index.ts';
+import type { Packed } from '../core/scan/index.ts';
 
 export interface Print {
   readonly seq: number;
@@ -80,11 +80,15 @@ export interface LookRequest {
   readonly since: number | null;
 }
 
-/** What was seen of the rest, and how many events the market had had by then. Bars lie in shared memory. */
+/** What was seen besides, and how many events the market had had by then. Bars and settlements lie in shared memory. */
 export interface MarketLook {
   readonly time: number;
   readonly number: number;
-  readonly seen: readonly Seen[];
+  /** Of what was looked at, those that something is known of. */
+  readonly places: Uint32Array;
+  readonly bars: readonly (Packed & { readonly interval: Interval })[];
+  /** Null where they are what they were. */
+  readonly settlements: Packed | null;
 }
 
 /** A page of a list by its numbers. */

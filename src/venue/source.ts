@@ -1,4 +1,4 @@
-import type { Price, Quantity } from '../core/instrument/index.ts';
+import type { Instrument, Price, Quantity } from '../core/instrument/index.ts';
 import type { Bar, Day, DayFigures, Quote, Side } from '../core/market/index.ts';
 import type { BarsRequest, Headline } from './messages.ts';
 import type { Listing } from './listing.ts';
@@ -25,6 +25,8 @@ export interface MarketSource {
   /** Events taken so far, for {@link seek}. */
   readonly taken: number;
   bars(request: BarsRequest, listing: Listing | null, time: number): Bar[];
+  /** Whether nothing of an instrument that sleeps was traded from a time on; false where that is not known without a look. */
+  isQuiet(instrument: Instrument, since: number, time: number): boolean;
   /** Prints of before a restart that the source can tell again. */
   printsOf(instrument: string): readonly { time: number; side: Side; price: Price; quantity: Quantity }[];
   /** Brings a few more instruments' days up to a time, and tells what is known of all that were counted. */

@@ -64,9 +64,13 @@ export class TapeSource implements MarketSource {
     return items.slice(-request.limit);
   }
 
+  // Everything on a tape is awake.
   survey(): [] {
-    // Everything on a tape is awake.
     return [];
+  }
+
+  isQuiet(): boolean {
+    return false;
   }
 
   dayBefore(instrument: string, time: number): { high: Price; low: Price } | null {

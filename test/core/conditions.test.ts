@@ -96,8 +96,9 @@ function listing(instrument: Instrument, trades: readonly Trade[], state: Quote[
 const INTERVALS = ['1m', '5m', '1d'] as const;
 
 function look(columns: MarketColumns, { instrument, quote, minutes }: PlainListing): void {
-  const bars = INTERVALS.map((interval) => ({ interval, block: barBlock(aggregate(instrument.venue, minutes, interval), instrument) }));
-  columns.look({ quote, previousHigh: null, previousLow: null, usualVolume: null, settlements: [], bars });
+  columns.look({ quote, previousHigh: null, previousLow: null, usualVolume: null });
+  const place = columns.place.get(instrument.id) as number;
+  for (const interval of INTERVALS) columns.seriesOf(place, interval).take(barBlock(aggregate(instrument.venue, minutes, interval), instrument));
 }
 
 const trade: fc.Arbitrary<Trade> = fc.record({

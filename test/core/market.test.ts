@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { asPrice, asQuantity, addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, InstrumentSearch } from '../../src/core/instrument/index.ts';
+import { asPrice, asQuantity, addTicks, gridCeil, gridFloor, isOnGrid, nearestOnGrid, InstrumentSearch, VENUE_IDS } from '../../src/core/instrument/index.ts';
 import { aggregate, barStart, changePercent, formatDay, nextDayTurn, parseDay, sessionTimes, tradingDay, type Bar } from '../../src/core/market/index.ts';
 import { fixExecutionReport, parseTape } from '../../src/core/formats/index.ts';
 import { divideHalfEven, formatScaled, isDecimal, parseScaled } from '../../src/core/number/index.ts';
@@ -96,6 +96,19 @@ describe('bars', () => {
     const joined = aggregate('HALM', minutes('2026-03-02T09:00:00.000Z', 510), '4h');
     expect(joined.map((bar) => new Date(bar.time).toISOString().slice(11, 16))).to.deep.equal(['09:00', '13:00', '17:00']);
     expect(joined.reduce((sum, bar) => sum + bar.volume, 0)).to.equal(2550);
+  });
+  it('are each where the calendar puts its own start, over days, weekends and the change to summer time', () => {
+    for (const venue of VENUE_IDS)
+      for (const interval of ['1m', '5m', '45min', '4h', '1d', '1w'] as const) {
+        const bars = ['2026-03-27', '2026-03-28', '2026-03-29', '2026-03-30'].flatMap((day) => minutes(`${day}T06:00:00.000Z`, 1000));
+        const starts = [...new Set(bars.map(({ time }) => barStart(venue, interval, time)))];
+        const joined = aggregate(venue, bars, interval);
+        expect(
+          joined.map(({ time }) => time),
+          `${venue} ${interval}`,
+        ).to.deep.equal(starts);
+        expect(joined.reduce((sum, { volume }) => sum + volume, 0)).to.equal(5 * bars.length);
+      }
   });
   it('after the close are counted on from it', () => {
     expect(new Date(barStart('HALM', '1h', Date.parse('2026-03-02T17:45:00.000Z'))).toISOString()).to.equal('2026-03-02T17:30:00.000Z');

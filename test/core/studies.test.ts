@@ -463,3 +463,24 @@ describe('the volume profile', () => {
     });
   });
 });
+
+describe('a study that says how many bars a value is made of', () => {
+  const windowed = [...STUDIES.values()].filter((study) => study.window !== undefined);
+  it('is one of those that forget', () => {
+    expect(windowed.map(({ kind }) => kind).sort()).to.deep.equal(['bollinger', 'donchian', 'linear-regression', 'momentum', 'rate-of-change', 'sma', 'wma']);
+  });
+
+  for (const study of windowed) {
+    const { kind, parameters } = study;
+    it(`has the same value from that many bars as from all: ${kind}`, () => {
+      for (let seed = 0; seed < 100; seed++) {
+        const bars = randomBars(seed, 60);
+        const chosen = Object.fromEntries(parameters.map(({ name, fallback }) => [name, name === 'period' ? 1 + (seed % 20) : fallback]));
+        const count = study.window?.(chosen) ?? 0;
+        const [whole, part] = [compute(kind, columnsOf(bars), chosen), compute(kind, columnsOf(bars.slice(-count)), chosen)];
+        const largest = Math.max(...bars.map(({ high }) => high));
+        for (const name of Object.keys(whole)) same(part[name]?.at(-1) as number, whole[name]?.at(-1) as number, largest, `${kind} ${name} ${seed}`);
+      }
+    });
+  }
+});

@@ -2,12 +2,13 @@ import { expect } from 'chai';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
-import { isOnGrid } from '../../src/core/instrument/index.ts';
+import { isOnGrid, type Instrument } from '../../src/core/instrument/index.ts';
 import { aggregate, parseDay, type Bar, type Interval } from '../../src/core/market/index.ts';
 import { DemoSource } from '../../src/venue/demo-market/demo-source.ts';
 import { Headlines, headlineJumps } from '../../src/venue/demo-market/headlines.ts';
 import { History } from '../../src/venue/demo-market/history.ts';
 import { MinuteHistory } from '../../src/venue/demo-market/minutes.ts';
+import { TickMaker } from '../../src/venue/demo-market/ticks.ts';
 import { Exchange } from '../../src/venue/exchange.ts';
 import { at } from '../support/world.ts';
 
@@ -113,6 +114,58 @@ describe('the demo world', () => {
       ]);
     }
     expect(listing.day.volume).to.equal(minutes.reduce((sum, bar) => sum + bar.volume, 0));
+  });
+
+  it('tells of a minute of one that sleeps the trades alone that it would tell with its book', () => {
+    const history = new History(world, 1);
+    const minutes = new MinuteHistory(history, new Headlines(world, 1));
+    for (const id of IDS) {
+      const instrument = instruments.get(id) as Instrument;
+      for (const index of [0, 1, 77, 203, 509]) {
+        const told = new TickMaker(instrument, history, minutes)
+          .minute(parseDay('2026-03-02'), index)
+          .flatMap(({ time, event }) => (event.event === 'trade' ? [{ time, price: event.price, quantity: event.quantity }] : []));
+        const alone = new TickMaker(instrument, history, minutes).trades(parseDay('2026-03-02'), index);
+        expect(
+          alone.map(({ time, price, quantity }) => ({ time, price, quantity })),
+          `${id} ${index}`,
+        ).to.deep.equal(told);
+      }
+    }
+  });
+
+  it('knows when nothing was traded from a time on, and then no bar has changed', () => {
+    const exchange = demo();
+    let quiet = 0;
+    for (let second = 0; second < 150; second++) {
+      const since = at('10:23:17.000') + second * 1000;
+      exchange.run(since);
+      const before = IDS.map((id) => bars(exchange, id, '1m', { limit: 3 }));
+      exchange.run(since + 1000);
+      IDS.forEach((id, i) => {
+        const instrument = instruments.get(id) as Instrument;
+        const told = exchange.newestBars(instrument, '1m', 3, since);
+        const now = bars(exchange, id, '1m', { limit: 3 });
+        if (told.length > 0) return expect(told.at(-1), id).to.deep.equal(now.at(-1));
+        quiet++;
+        return expect(now, `${id} ${second}`).to.deep.equal(before[i]);
+      });
+    }
+    expect(quiet).to.be.greaterThan(100);
+  });
+
+  it('gives bars from a time on as the end of all of them, and as many of the newest as are asked for', () => {
+    const exchange = demo();
+    exchange.run(at('10:23:17.000'));
+    for (const id of IDS)
+      for (const interval of ['1m', '5m', '15m', '1h', '1d', '1w'] as const) {
+        const all = bars(exchange, id, interval, { limit: 900 });
+        for (const from of [all.length - 1, all.length - 2, Math.max(0, all.length - 700)]) {
+          const since = all[from] as Bar;
+          expect(bars(exchange, id, interval, { from: new Date(since.time).toISOString() }), `${id} ${interval} from ${from}`).to.deep.equal(all.slice(from));
+        }
+        for (const limit of [1, 2, 30]) expect(bars(exchange, id, interval, { limit }), `${id} ${interval} ${limit}`).to.deep.equal(all.slice(-limit));
+      }
   });
 
   it('is the same for an instrument, whichever others wake and rest beside it', () => {

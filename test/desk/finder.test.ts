@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import { asPrice, asQuantity, type Instrument } from '../../src/core/instrument/index.ts';
 import { NO_STATISTICS, addPrint, barStart, countPrint, type Bar, type Quote } from '../../src/core/market/index.ts';
-import { NO_MEMORY, QuoteTable, barBlock, type Seen as SeenBars } from '../../src/core/scan/index.ts';
+import { NO_MEMORY, QuoteTable, barBlock } from '../../src/core/scan/index.ts';
 import { Finder } from '../../src/prices/finder.ts';
 import type { OwnLists, PricesCalls, ScanProgress, Seen, Watch, Watched } from '../../src/prices/messages.ts';
 import type { LookRequest, MarketLook, StreamItem } from '../../src/venue/messages.ts';
@@ -58,13 +58,16 @@ class Market {
     this.asked.push(request);
     await this.hold;
     const table = QuoteTable.over(request.table);
-    const seen = request.instruments.map((id, k): SeenBars => {
-      const place = request.places[k] as number;
-      const bars = request.bars.map(({ interval }) => ({ interval, block: barBlock(this.of(id).bars, this.instruments.get(id) as Instrument) }));
-      table.put(place, this.instruments.get(id) as Instrument, { quote: this.quote(id), previousHigh: null, previousLow: null, usualVolume: null });
-      return { place, settlements: null, bars };
+    request.instruments.forEach((id, k) => {
+      const glance = { quote: this.quote(id), previousHigh: null, previousLow: null, usualVolume: null };
+      table.put(request.places[k] as number, this.instruments.get(id) as Instrument, glance);
     });
-    return { time: this.time, number: this.number, seen };
+    const bars = request.bars.map(({ interval }) => {
+      const all = request.instruments.map((id) => ({ bars: this.of(id).bars, instrument: this.instruments.get(id) as Instrument }));
+      const block = Float64Array.from(all.flatMap((one) => [...barBlock(one.bars, one.instrument)]));
+      return { interval, counts: Uint32Array.from(all, (one) => one.bars.length), block };
+    });
+    return { time: this.time, number: this.number, places: request.places, bars, settlements: null };
   };
 }
 

@@ -60,18 +60,21 @@ export function addPrint(bars: Bar[], start: number, price: Price, quantity: Qua
   return bar;
 }
 
-/** Joins bars of a smaller interval, oldest first, into those of a larger one. */
+/** Joins bars of a smaller interval, oldest first, into those of a larger one; those of the interval itself stay. */
 export function aggregate(venue: VenueId, bars: readonly Bar[], interval: Interval): Bar[] {
   const joined: Bar[] = [];
+  // Until when the newest one goes: to ask the calendar for every bar is what joining would cost most.
+  let until = -Infinity;
   for (const bar of bars) {
-    const start = barStart(venue, interval, bar.time);
     const newest = joined[joined.length - 1];
-    if (newest && newest.time === start) {
+    if (newest && bar.time < until) {
       newest.high = asPrice(Math.max(newest.high, bar.high));
       newest.low = asPrice(Math.min(newest.low, bar.low));
       newest.close = bar.close;
       newest.volume = asQuantity(newest.volume + bar.volume);
     } else {
+      const start = barStart(venue, interval, bar.time);
+      until = barEnd(venue, interval, start);
       joined.push({ ...bar, time: start });
     }
   }

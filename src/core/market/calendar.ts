@@ -21,15 +21,19 @@ export const weekday = (day: Day): number => (((day + 4) % 7) + 7) % 7;
 
 const HOUR_MS = 3_600_000;
 const offsets = new Map<string, Map<number, number>>();
+/** What was asked for last, and is most often asked for next. */
+let last = { zone: '', hour: NaN, offset: 0 };
 
 /** Zone offsets change on full hours only, and asking for one is slow: each hour's is kept. */
 function offsetMs(zone: string, time: number): number {
   if (zone === 'UTC') return 0;
+  const hour = Math.floor(time / HOUR_MS);
+  if (last.hour === hour && last.zone === zone) return last.offset;
   let known = offsets.get(zone);
   if (!known) offsets.set(zone, (known = new Map<number, number>()));
-  const hour = Math.floor(time / HOUR_MS);
   let offset = known.get(hour);
   if (offset === undefined) known.set(hour, (offset = IANAZone.create(zone).offset(hour * HOUR_MS) * MINUTE_MS));
+  last = { zone, hour, offset };
   return offset;
 }
 
@@ -89,7 +93,17 @@ export interface SessionTimes {
   readonly close: number;
 }
 
+const sessions = new Map<VenueId, Map<Day, SessionTimes>>();
+
 export function sessionTimes(venueId: VenueId, day: Day): SessionTimes {
+  let known = sessions.get(venueId);
+  if (!known) sessions.set(venueId, (known = new Map<Day, SessionTimes>()));
+  let times = known.get(day);
+  if (!times) known.set(day, (times = sessionOf(venueId, day)));
+  return times;
+}
+
+function sessionOf(venueId: VenueId, day: Day): SessionTimes {
   const { session, zone } = VENUES[venueId];
   if (!session) return { preOpen: null, open: dayStart(venueId, day), close: dayStart(venueId, day + 1) };
   return {

@@ -1,6 +1,6 @@
 import type { Instrument, VenueId } from '../instrument/index.ts';
 import { MARKET_STATES, tradingDay, type Day, type Interval, type MarketState, type Quote } from '../market/index.ts';
-import { BarSeries, type BarBlock } from './series.ts';
+import { BAR_STRIDE, BarSeries } from './series.ts';
 
 /** What is kept of a quote and a day, a number an instrument; NaN is not known. Prices in whole currency, quantities whole. */
 export const QUOTE_COLUMNS = [
@@ -27,29 +27,26 @@ export type QuoteColumn = (typeof QUOTE_COLUMNS)[number];
 /** A number in each column, and a byte for the state. */
 const BYTES_A_PLACE = QUOTE_COLUMNS.length * Float64Array.BYTES_PER_ELEMENT + 1;
 
+const NOTHING = new Float64Array(0);
+
 type Units = Pick<Instrument, 'priceDecimals' | 'quantityDecimals' | 'multiplier'>;
 
-/** A settled trading day. */
-export interface SettledDay {
-  readonly day: Day;
-  readonly price: number;
-}
+/** Numbers a settled trading day takes: the day and its settlement in whole currency. */
+export const SETTLED_STRIDE = 2;
 
-/** An instrument as somebody looked at it: its quote, what is known of the days before, the bars that were asked for. */
-export interface Look {
+/** What somebody sees of an instrument at a glance: its quote, and what is known of the days before, in whole currency. */
+export interface Glance {
   readonly quote: Quote;
-  /** In whole currency; null where nothing is known. */
+  /** Null where nothing is known. */
   readonly previousHigh: number | null;
   readonly previousLow: number | null;
   readonly usualVolume: number | null;
-  /** Null where they are what they were. */
-  readonly settlements: readonly SettledDay[] | null;
-  readonly bars: readonly { readonly interval: Interval; readonly block: BarBlock }[];
 }
 
-/** What of a look is not in the table of quotes: it goes from thread to thread as it is. */
-export interface Seen extends Pick<Look, 'settlements' | 'bars'> {
-  readonly place: number;
+/** Numbers of several instruments in one block, one behind the other: how many items each of them has. */
+export interface Packed {
+  readonly counts: Uint32Array;
+  readonly block: Float64Array;
 }
 
 /**
@@ -90,7 +87,7 @@ export class QuoteTable {
   }
 
   /** Takes what was seen of the instrument at a place. */
-  put(i: number, instrument: Units, { quote, previousHigh, previousLow, usualVolume }: Omit<Look, 'settlements' | 'bars'>): void {
+  put(i: number, instrument: Units, { quote, previousHigh, previousLow, usualVolume }: Glance): void {
     this.quote(i, instrument, quote);
     this.column('previousHigh')[i] = previousHigh ?? NaN;
     this.column('previousLow')[i] = previousLow ?? NaN;
@@ -137,7 +134,8 @@ export class MarketColumns {
   now = 0;
   readonly instruments: readonly Instrument[];
   readonly place = new Map<string, number>();
-  readonly settlements: (readonly SettledDay[])[];
+  /** Settled days, oldest first, each {@link SETTLED_STRIDE} numbers. */
+  readonly settlements: Float64Array[];
   readonly optionable: ReadonlySet<string>;
   readonly table: QuoteTable;
   private readonly series: Map<Interval, BarSeries>[];
@@ -150,7 +148,7 @@ export class MarketColumns {
     this.instruments = instruments;
     instruments.forEach((instrument, i) => this.place.set(instrument.id, i));
     this.table = QuoteTable.of(instruments.length);
-    this.settlements = instruments.map(() => []);
+    this.settlements = instruments.map(() => NOTHING);
     this.series = instruments.map(() => new Map<Interval, BarSeries>());
     this.listed = Uint32Array.from(instruments.map((instrument, i) => ({ instrument, i })).sort(byListing), ({ i }) => i);
     this.rank = new Uint32Array(instruments.length);
@@ -198,18 +196,29 @@ export class MarketColumns {
     return found;
   }
 
-  /** Takes what was seen of an instrument. */
-  look(seen: Look): void {
+  /** Takes what was seen of an instrument at a glance. */
+  look(seen: Glance): void {
     const place = this.place.get(seen.quote.instrument);
-    if (place === undefined) return;
-    this.table.put(place, this.instruments[place] as Instrument, seen);
-    this.take({ place, settlements: seen.settlements, bars: seen.bars });
+    if (place !== undefined) this.table.put(place, this.instruments[place] as Instrument, seen);
   }
 
-  /** The same, where its figures are in the table already. */
-  take({ place, settlements, bars }: Seen): void {
-    if (settlements) this.settlements[place] = settlements;
-    for (const { interval, block } of bars) this.seriesOf(place, interval).take(block);
+  /** Takes bars of several places. */
+  takeBars(interval: Interval, places: Uint32Array, { counts, block }: Packed): void {
+    let at = 0;
+    places.forEach((place, k) => {
+      const from = at;
+      at += (counts[k] ?? 0) * BAR_STRIDE;
+      this.seriesOf(place, interval).take(block.subarray(from, at));
+    });
+  }
+
+  takeSettlements(places: Uint32Array, { counts, block }: Packed): void {
+    let at = 0;
+    places.forEach((place, k) => {
+      const from = at;
+      at += (counts[k] ?? 0) * SETTLED_STRIDE;
+      this.settlements[place] = block.slice(from, at);
+    });
   }
 
   quote(quote: Quote): void {

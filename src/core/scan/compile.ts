@@ -14,7 +14,7 @@ import {
   type Read,
   type Value,
 } from '../language/index.ts';
-import { QUOTE_COLUMNS, type MarketColumns, type OwnThings, type QuoteColumn } from './columns.ts';
+import { QUOTE_COLUMNS, SETTLED_STRIDE, type MarketColumns, type OwnThings, type QuoteColumn } from './columns.ts';
 import { checkTypes, intervalOf, leavesOf, namedInterval, studyLine } from './types.ts';
 
 /** Kleene's three values in an order in which *and* is the least and *or* the greatest of them. */
@@ -374,8 +374,9 @@ class Compiler {
     const ago = value.at.ago ?? 0;
     const parameters = Object.fromEntries(definition.parameters.map(({ name, fallback }, k) => [name, value.parameters[k] ?? fallback]));
     const line = studyLine(definition, value.part);
+    const asked = { key: `${value.study} ${JSON.stringify(parameters)}`, definition, parameters, line };
     const longest = Math.max(0, ...Object.values(parameters));
-    this.need(interval, ago + 2 + Math.max(WARM_UP, longest * 3));
+    this.need(interval, ago + 2 + (definition.window?.(parameters) ?? Math.max(WARM_UP, longest * 3)));
     const place = this.place(value.of);
     return {
       exact: false,
@@ -383,7 +384,7 @@ class Compiler {
         const series = scope.columns.bars(place(scope, i), interval);
         if (!series) return NaN;
         const at = indexIn(series, interval, cursor) - ago;
-        return at < 0 ? NaN : (series.study(value.study, parameters, line)[at] as number);
+        return at < 0 ? NaN : (series.study(asked)[at] as number);
       },
     };
   }
@@ -597,15 +598,15 @@ function settledBack(columns: MarketColumns, i: number, count: number, unit: 'da
     day = unit === 'weeks' ? date - 7 * count : monthsBack(date, count);
     while (!isTradingDay(VENUES[venue], day)) day--;
   }
-  const settled = columns.settlements[i] ?? [];
+  const settled = columns.settlements[i] as Float64Array;
   let low = 0;
-  let high = settled.length;
+  let high = settled.length / SETTLED_STRIDE;
   while (low < high) {
     const middle = (low + high) >> 1;
-    if ((settled[middle]?.day ?? 0) <= day) low = middle + 1;
+    if ((settled[middle * SETTLED_STRIDE] as number) <= day) low = middle + 1;
     else high = middle;
   }
-  return settled[low - 1]?.price ?? NaN;
+  return low === 0 ? NaN : (settled[(low - 1) * SETTLED_STRIDE + 1] as number);
 }
 
 function monthsBack(day: Day, months: number): Day {

@@ -1,4 +1,4 @@
-export { type Look, type OwnThings, type Seen, type SettledDay, MarketColumns, NOTHING_OWN, QuoteTable } from './columns.ts';
+export { type Glance, type OwnThings, type Packed, MarketColumns, NOTHING_OWN, QuoteTable, SETTLED_STRIDE } from './columns.ts';
 export { type BarBlock, type BlockSource, BAR_STRIDE, BarSeries, barBlock } from './series.ts';
 export {
   type BarNeeds,

@@ -1,6 +1,6 @@
 import type { Instrument, VenueId } from '../instrument/index.ts';
 import { barEnd, barStart, tradingDay, type Bar, type Interval } from '../market/index.ts';
-import { STUDIES, StudySeries, type BarColumns, type Parameters, type StudyDefinition } from '../study/index.ts';
+import { StudySeries, type BarColumns, type Parameters, type StudyDefinition } from '../study/index.ts';
 
 /** Numbers a bar takes in a {@link BarBlock}: time, open, high, low, close, volume. */
 export const BAR_STRIDE = 6;
@@ -23,6 +23,15 @@ export function barBlock(
     block.set([time, open / price, high / price, low / price, close / price, volume / quantity], i * BAR_STRIDE);
   });
   return block;
+}
+
+/** A line of a study with its parameters, as it is asked for again and again. */
+export interface StudyAsked {
+  /** The same for the same study and parameters. */
+  readonly key: string;
+  readonly definition: StudyDefinition;
+  readonly parameters: Parameters;
+  readonly line: number;
 }
 
 type Column = 'time' | 'open' | 'high' | 'low' | 'close' | 'volume' | 'day';
@@ -111,14 +120,13 @@ export class BarSeries implements BarColumns {
   }
 
   /** The values of a study's line, one a bar, brought up to the newest. */
-  study(kind: string, parameters: Parameters, line: number): Float64Array {
+  study({ key, definition, parameters, line }: StudyAsked): Float64Array {
     if (this.changedFrom < this.length) {
       for (const known of this.studies.values()) known.upTo = Math.min(known.upTo, this.changedFrom);
       this.changedFrom = this.length;
     }
-    const key = `${kind} ${JSON.stringify(parameters)}`;
     let known = this.studies.get(key);
-    if (!known) this.studies.set(key, (known = { series: new StudySeries(STUDIES.get(kind) as StudyDefinition, parameters), upTo: 0 }));
+    if (!known) this.studies.set(key, (known = { series: new StudySeries(definition, parameters), upTo: 0 }));
     if (known.upTo < this.length) {
       known.series.update(this, known.upTo);
       known.upTo = this.length;

@@ -1,8 +1,9 @@
-import { factor, parameter, period, priceAt, source, type StudyDefinition } from './definition.ts';
+import { factor, parameter, period, priceAt, source, type Parameters, type StudyDefinition } from './definition.ts';
 import { deviationAt, emaAt, slidingMeanAt } from './recurrences.ts';
 
 const BARS = period(20);
 const line = (name: string) => ({ name, style: 'line' }) as const;
+const window = (parameters: Parameters): number => parameter(parameters, BARS);
 type Columns = readonly [Float64Array, Float64Array, ...Float64Array[]];
 
 /** Plain mean of the last n prices. */
@@ -14,6 +15,7 @@ export const sma: StudyDefinition = {
   parameters: [BARS, source],
   lines: [line('average')],
   hidden: 2,
+  window,
   compute(bars, parameters, columns, from) {
     const [out, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
@@ -54,6 +56,7 @@ export const wma: StudyDefinition = {
   parameters: [BARS, source],
   lines: [line('average')],
   hidden: 1,
+  window,
   compute(bars, parameters, columns, from) {
     const [out, price] = columns as Columns;
     const n = parameter(parameters, BARS);
@@ -83,6 +86,7 @@ export const bollinger: StudyDefinition = {
   parameters: [BARS, DEVIATIONS, source],
   lines: [line('upper'), line('middle'), line('lower')],
   hidden: 2,
+  window,
   compute(bars, parameters, columns, from) {
     const [upper, middle, lower, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);
@@ -108,6 +112,7 @@ export const linearRegression: StudyDefinition = {
   parameters: [BARS, factor('deviations', 'Deviations', 0, 0), source],
   lines: [line('value'), line('upper'), line('lower')],
   hidden: 2,
+  window,
   compute(bars, parameters, columns, from) {
     const [value, upper, lower, price, sums] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);

@@ -39,6 +39,7 @@ export const donchian: StudyDefinition = {
   parameters: [BARS],
   lines: [line('upper'), line('middle'), line('lower')],
   hidden: 2,
+  window: (parameters) => parameter(parameters, BARS),
   compute(bars, parameters, columns, from) {
     const [upper, middle, lower, highs, lows] = columns as unknown as [Float64Array, Float64Array, Float64Array, Float64Array, Float64Array];
     const n = parameter(parameters, BARS);

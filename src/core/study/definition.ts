@@ -48,6 +48,8 @@ export interface StudyDefinition {
   readonly hidden: number;
   /** What its values are measured in; a bare number where it says nothing. */
   readonly unit?: 'price' | 'volume';
+  /** How many bars a value is made of, where no bar before them is in it; all of them where it says nothing. */
+  window?(parameters: Parameters): number;
   /** Fixed levels worth a hairline, such as 30 and 70. */
   readonly levels?: readonly number[];
   compute(bars: BarColumns, parameters: Parameters, columns: readonly Float64Array[], from: number): void;

@@ -129,6 +129,7 @@ export const momentum: StudyDefinition = {
   parameters: [BACK, source],
   lines: [line('momentum')],
   hidden: 0,
+  window: (parameters) => parameter(parameters, BACK) + 1,
   levels: [0],
   compute(bars, parameters, columns, from) {
     const out = columns[0] as Float64Array;
@@ -147,6 +148,7 @@ export const rateOfChange: StudyDefinition = {
   parameters: [BACK, source],
   lines: [line('percent')],
   hidden: 0,
+  window: (parameters) => parameter(parameters, BACK) + 1,
   levels: [0],
   compute(bars, parameters, columns, from) {
     const out = columns[0] as Float64Array;

@@ -9,7 +9,6 @@ import {
   previousTradingDay,
   sessionTimes,
   tradingDay,
-  barStart,
   type Bar,
   type Day,
   type DayFigures,
@@ -26,9 +25,10 @@ import { MinuteHistory, type Minutes } from './minutes.ts';
 import type { DemoWorld } from './profile.ts';
 import { Lanes } from './lanes.ts';
 import { DaySurvey } from './survey.ts';
-import { TickMaker, stateEvents } from './ticks.ts';
+import { TickMaker, stateEvents, type MinuteTrade } from './ticks.ts';
 
 const MINUTE = 60_000;
+const DAYS_A_WEEK = 7;
 const START = Date.parse('2026-03-02T09:00:00.000Z');
 /** Sessions of minute history that a new world has: as far back as its past reaches. */
 const MINUTE_SESSIONS = 60;
@@ -52,6 +52,7 @@ export class DemoSource implements MarketSource {
   private readonly minuteHistory: MinuteHistory;
   private readonly news: Headlines;
   private readonly days: DaySurvey;
+  private readonly liveTrades = new Map<string, { readonly start: number; readonly trades: readonly MinuteTrade[] }>();
   /** The events ahead, a lane for each instrument that is awake and one for the headlines. */
   private readonly ahead = new Lanes<SourceEvent | Headline>();
 
@@ -110,22 +111,36 @@ export class DemoSource implements MarketSource {
 
   bars(request: BarsRequest, listing: Listing | null, time: number): Bar[] {
     const { instrument } = this.history.profile(request.instrument);
-    const items: Bar[] = [];
     const daily = request.interval === '1d' || request.interval === '1w';
     const upTo = request.to === null ? time + 1 : Math.min(request.to, time + 1);
     const today = tradingDay(instrument.venue, time);
     const lastWanted = Math.min(today, tradingDay(instrument.venue, upTo));
     const oldest = daily ? (this.history.firstDay(instrument.id) ?? today) : this.oldestMinuteDay(instrument);
-    let minutes: Bar[] = [];
+    /** The bars of days, the last day first: of the interval within a day, daily ones else. */
+    const days: Bar[][] = [];
+    let count = 0;
     const within = (bar: Bar): boolean => (request.from === null || bar.time >= request.from) && (request.to === null || bar.time < request.to);
     for (let day = lastWanted; day >= oldest; day = previousTradingDay(instrument.venue, day)) {
-      const of = daily && day < today ? this.dailyBar(instrument, day) : this.minuteBars(instrument, day, listing, time);
-      minutes = [...of, ...minutes];
+      const of = daily && day < today ? this.dailyBar(instrument, day) : this.minuteBars(instrument, day, listing, time, request.from ?? -Infinity);
+      // No bar within a day spans two, but a week does.
+      const bars = aggregate(instrument.venue, of, daily ? '1d' : request.interval);
+      days.push(bars);
+      count += bars.length;
       if (request.from !== null && dayStart(instrument.venue, day) < request.from) break;
-      if (minutes.length >= request.limit * (daily ? 8 : 1) && enough(instrument, minutes, request)) break;
+      if (count > request.limit * (request.interval === '1w' ? DAYS_A_WEEK : 1)) break;
     }
-    items.push(...aggregate(instrument.venue, minutes, request.interval).filter(within));
-    return items.slice(-request.limit);
+    const bars = days.reverse().flat();
+    return (daily ? aggregate(instrument.venue, bars, request.interval) : bars).filter(within).slice(-request.limit);
+  }
+
+  isQuiet(instrument: Instrument, since: number, time: number): boolean {
+    const start = time - (time % MINUTE);
+    const day = tradingDay(instrument.venue, time);
+    const { open, close } = sessionTimes(instrument.venue, day);
+    if (since < start) return false;
+    if (time < open || time >= close) return true;
+    const trades = this.tradesOf(instrument, day, Math.floor((time - open) / MINUTE), start);
+    return !trades.some((trade) => trade.time >= since && trade.time <= time);
   }
 
   dayBefore(instrument: string, time: number): { high: Price; low: Price } | null {
@@ -220,11 +235,12 @@ export class DemoSource implements MarketSource {
   }
 
   /** The minutes of a session that are over, and the live one from the prints of an awake listing or its own making. */
-  private minuteBars(instrument: Instrument, day: Day, listing: Listing | null, time: number): Bar[] {
+  /** The minutes of a day that have traded, from the one on in which a time lies. */
+  private minuteBars(instrument: Instrument, day: Day, listing: Listing | null, time: number, from: number): Bar[] {
     const session = this.minuteHistory.session(instrument.id, day);
     if (!session) return [];
     const bars: Bar[] = [];
-    for (let i = 0; i < session.volume.length; i++) {
+    for (let i = Math.max(0, Math.floor((from - session.start) / MINUTE)); i < session.volume.length; i++) {
       const start = session.start + i * MINUTE;
       if (start + MINUTE > time) {
         if (start <= time) bars.push(...this.liveBar(instrument, day, i, start, listing, time));
@@ -239,9 +255,7 @@ export class DemoSource implements MarketSource {
   private liveBar(instrument: Instrument, day: Day, index: number, start: number, listing: Listing | null, time: number): Bar[] {
     const events = listing
       ? listing.prints.filter((print) => print.time >= start)
-      : new TickMaker(instrument, this.history, this.minuteHistory)
-          .minute(day, index)
-          .flatMap((event) => (event.event.event === 'trade' && event.time <= time ? [event.event] : []));
+      : this.tradesOf(instrument, day, index, start).filter((trade) => trade.time <= time);
     const bars: Bar[] = [];
     for (const { price, quantity } of events) addPrint(bars, start, price, quantity);
     return bars;
@@ -314,6 +328,15 @@ export class DemoSource implements MarketSource {
   }
 
   /** One instrument's events of the minute that starts at a time, in order. */
+  /** The trades of a minute of an instrument that sleeps: looked at again and again while the minute lasts. */
+  private tradesOf(instrument: Instrument, day: Day, index: number, start: number): readonly MinuteTrade[] {
+    const known = this.liveTrades.get(instrument.id);
+    if (known?.start === start) return known.trades;
+    const trades = new TickMaker(instrument, this.history, this.minuteHistory).trades(day, index);
+    this.liveTrades.set(instrument.id, { start, trades });
+    return trades;
+  }
+
   private eventsOf(listing: Listing, ticks: TickMaker, start: number): SourceEvent[] {
     const { instrument } = listing;
     const { venue } = instrument;
@@ -363,9 +386,4 @@ function limitEvents(instrument: Instrument, settled: Price | null): { event: 'p
     { event: 'price-limit', bound: 'lower', price: asPrice(Math.max(tick, Math.ceil((settled * 0.9) / tick) * tick)) },
     { event: 'price-limit', bound: 'upper', price: asPrice(Math.floor((settled * 1.1) / tick) * tick) },
   ];
-}
-
-function enough(instrument: Instrument, minutes: readonly Bar[], request: BarsRequest): boolean {
-  const starts = new Set(minutes.map((bar) => barStart(instrument.venue, request.interval, bar.time)));
-  return starts.size > request.limit;
 }

@@ -1,4 +1,4 @@
-import { gridCeil, gridFloor, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
+import { gridCeil, gridFloor, tickAt, asPrice, asQuantity, type Instrument, type Price, type Quantity } from '../../core/instrument/index.ts';
 import { isTradingDay, parseDay, type Day } from '../../core/market/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { Chance, textKey } from '../../core/random/index.ts';
@@ -33,7 +33,8 @@ class Series {
   private readonly volumes: Float64Array;
 
   constructor(bars: readonly DailyBar[]) {
-    this.cells = Int32Array.from(bars.flatMap(({ day, open, high, low, close }) => [day, open, high, low, close]));
+    this.cells = new Int32Array(bars.length * CELLS);
+    bars.forEach(({ day, open, high, low, close }, i) => this.cells.set([day, open, high, low, close], i * CELLS));
     this.volumes = Float64Array.from(bars, ({ volume }) => volume);
   }
 
@@ -69,9 +70,9 @@ export function toGrid(instrument: Instrument, price: number, way: 'near' | 'up'
   if (way === 'up') return gridCeil(instrument, asPrice(Math.ceil(units - 1e-9)));
   if (way === 'down') return asPrice(Math.max(gridFloor(instrument, asPrice(Math.floor(units + 1e-9))), instrument.tickBands[0]?.tick ?? 1));
   const near = asPrice(Math.round(units));
-  const floor = gridFloor(instrument, near);
-  const ceil = gridCeil(instrument, near);
-  return floor > 0 && near - floor <= ceil - near ? floor : ceil;
+  const tick = tickAt(instrument, near);
+  const above = near % tick;
+  return above === 0 || (near > above && above <= tick - above) ? asPrice(near - above) : asPrice(near - above + tick);
 }
 
 /** The trading days, round a first day, of a venue that trades on weekdays or on every day. */
@@ -142,7 +143,8 @@ export class History {
     const { instrument } = profile;
     const key = textKey(instrument.id);
     const { listsOn } = instrument;
-    const days = tradingDays(instrument.venue).filter((day) => listsOn === null || day >= parseDay(listsOn));
+    const listed = listsOn === null ? -Infinity : parseDay(listsOn);
+    const days = tradingDays(instrument.venue).filter((day) => day >= listed);
     const first = days.findIndex((day) => day >= FIRST_DAY);
     const returns = days.map((day) => {
       const chance = new Chance(this.seed, key, day);
@@ -198,6 +200,14 @@ function barOnGrid(instrument: Instrument, day: Day, prices: { open: number; hig
   };
 }
 
+const expiries = new Map<string, Day>();
+/** Few days are expiries, and each is asked for at every price. */
+function expiryDay(text: string): Day {
+  let day = expiries.get(text);
+  if (day === undefined) expiries.set(text, (day = parseDay(text)));
+  return day;
+}
+
 /** The price of a derived instrument, in whole currency, for a price of what it follows. */
 export function derivedPrice(profile: Profile, followed: Instrument, day: Day, price: number): number {
   const { instrument, follows } = profile;
@@ -207,9 +217,9 @@ export function derivedPrice(profile: Profile, followed: Instrument, day: Day, p
       return price;
     case 'carry':
       if (instrument.kind === 'fund') return price / 25;
-      return price * (1 + (instrument.expiry === null ? 0.0005 : (0.02 * Math.max(0, parseDay(instrument.expiry) - day)) / 365));
+      return price * (1 + (instrument.expiry === null ? 0.0005 : (0.02 * Math.max(0, expiryDay(instrument.expiry) - day)) / 365));
     case 'option': {
-      const years = Math.max(0, parseDay(instrument.expiry ?? '2026-12-18') - day + 0.5) / 365;
+      const years = Math.max(0, expiryDay(instrument.expiry ?? '2026-12-18') - day + 0.5) / 365;
       return optionValue(price, (instrument.strike ?? 0) / 10 ** followed.priceDecimals, years, 0.3, instrument.right ?? 'call');
     }
     default:

@@ -88,12 +88,13 @@ export class MinuteHistory {
       const chance = new Chance(this.history.seed, textKey(instrument.id), daily.day, 2);
       const jumps = headlineJumps(this.headlines.of(daily.day), instrument.id);
       const scale = 1 / Math.sqrt(count);
+      const shape = dayShapes(count);
       for (let i = 1; i <= count; i++) {
         const step =
           profile.indexBeta * 0.006 * (index[i] ?? 0) +
           (this.history.sectorOf(profile) < 0 ? 0 : profile.sectorBeta * 0.005 * (sector[i] ?? 0)) +
           profile.ownVolatility * chance.normal();
-        path[i] = (path[i - 1] ?? 0) + step * scale * dayShape(i / count) + (jumps.get(i - 1) ?? 0);
+        path[i] = (path[i - 1] ?? 0) + step * scale * (shape[i] ?? 0) + (jumps.get(i - 1) ?? 0);
       }
     }
     const first = path[0] ?? 0;
@@ -121,8 +122,9 @@ export class MinuteHistory {
     const weights = new Float64Array(count);
     let sum = 0;
     const round = VENUES[profile.instrument.venue].weekends;
+    const shape = dayShapes(count);
     for (let i = 0; i < count; i++) {
-      const weight = halted.has(i) ? 0 : (round ? 1 : dayShape(i / count)) * Math.exp(0.8 * chance.normal());
+      const weight = halted.has(i) ? 0 : (round ? 1 : (shape[i] ?? 0)) * Math.exp(0.8 * chance.normal());
       weights[i] = weight;
       sum += weight;
     }
@@ -138,7 +140,17 @@ export class MinuteHistory {
 }
 
 /** More is traded, and prices move further, near the open and the close. */
-const dayShape = (at: number): number => 0.7 + 1.1 * Math.exp(-14 * at) + 0.7 * Math.exp(-14 * (1 - at));
+const shapeAt = (at: number): number => 0.7 + 1.1 * Math.exp(-14 * at) + 0.7 * Math.exp(-14 * (1 - at));
+const shapes = new Map<number, Float64Array>();
+/** How much of the usual each minute of a session of so many has, its end too. */
+function dayShapes(count: number): Float64Array {
+  let shape = shapes.get(count);
+  if (!shape) {
+    shape = Float64Array.from({ length: count + 1 }, (_, i) => shapeAt(i / count));
+    shapes.set(count, shape);
+  }
+  return shape;
+}
 
 /** Bends a path so that it reaches the day's high and low and nothing beyond them. */
 function fitToBar(path: Float64Array, daily: DailyBar): void {

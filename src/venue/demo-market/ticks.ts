@@ -12,7 +12,21 @@ export interface SourceEvent {
   readonly event: MarketEvent;
 }
 
+export interface MinuteTrade {
+  readonly time: number;
+  readonly price: Price;
+  readonly quantity: Quantity;
+}
+
 const MINUTE = 60_000;
+
+const barIn = (session: Minutes, index: number) => ({
+  open: asPrice(session.open[index] ?? 0),
+  high: asPrice(session.high[index] ?? 0),
+  low: asPrice(session.low[index] ?? 0),
+  close: asPrice(session.close[index] ?? 0),
+  volume: asQuantity(session.volume[index] ?? 0),
+});
 const LEVELS = 18;
 
 /**
@@ -52,21 +66,15 @@ export class TickMaker {
     const session = this.minutes.session(this.instrument.id, day);
     if (!session) return [];
     const start = session.start + index * MINUTE;
-    const bar = {
-      open: asPrice(session.open[index] ?? 0),
-      high: asPrice(session.high[index] ?? 0),
-      low: asPrice(session.low[index] ?? 0),
-      close: asPrice(session.close[index] ?? 0),
-      volume: asQuantity(session.volume[index] ?? 0),
-    };
-    const chance = new Chance(this.history.seed, this.key, day, index, 7);
+    const bar = barIn(session, index);
+    const chance = this.chanceOf(day, index);
     const events: SourceEvent[] = [];
     const say = (time: number, event: MarketEvent): void => {
       events.push({ time, instrument: this.instrument.id, event });
     };
     const hasBook = this.instrument.kind !== 'index';
     this.feel(bar.high - bar.low, session, day);
-    const prints = bar.volume > 0 ? this.prints(bar, start, chance) : [];
+    const prints = this.prints(bar, start, chance);
     let price = bar.open;
     let side: 'buy' | 'sell' = chance.next() < 0.5 ? 'buy' : 'sell';
     const lull = (from: number, to: number): void => {
@@ -90,6 +98,16 @@ export class TickMaker {
     return events.sort((a, b) => a.time - b.time);
   }
 
+  /** The trades of the n-th minute of a session alone, as {@link minute} tells them: no book is made for them. */
+  trades(day: Day, index: number): MinuteTrade[] {
+    const session = this.minutes.session(this.instrument.id, day);
+    return session ? this.prints(barIn(session, index), session.start + index * MINUTE, this.chanceOf(day, index)) : [];
+  }
+
+  private chanceOf(day: Day, index: number): Chance {
+    return new Chance(this.history.seed, this.key, day, index, 7);
+  }
+
   /** A minute that moves further than usual has a wider spread and a thinner book. */
   private feel(range: number, session: Minutes, day: Day): void {
     if (this.usualRange?.day !== day) {
@@ -103,11 +121,8 @@ export class TickMaker {
   }
 
   /** Prints from open to close by way of low and high, their quantities summing to the minute's volume. */
-  private prints(
-    bar: { open: Price; high: Price; low: Price; close: Price; volume: Quantity },
-    start: number,
-    chance: Chance,
-  ): { time: number; price: Price; quantity: Quantity }[] {
+  private prints(bar: { open: Price; high: Price; low: Price; close: Price; volume: Quantity }, start: number, chance: Chance): MinuteTrade[] {
+    if (bar.volume === 0) return [];
     const first = bar.close >= bar.open ? bar.low : bar.high;
     const second = bar.close >= bar.open ? bar.high : bar.low;
     const must = [bar.open, first, second, bar.close].filter((price, i, all) => i === 0 || price !== all[i - 1]);
