@@ -239,9 +239,9 @@ describe('exits and rules under the hands', function () {
     await driver.wait(async () => ((await api.get('/api/risk/MAIN')).body as { dayLossLimit: string | null }).dayLossLimit !== null, 6000);
     await page.until(`return !document.querySelector('[data-page="risk"]').textContent.includes('The rules were never changed')`);
     await press('lock all rules');
-    await press('lock until');
+    await press('lock all rules until');
     await driver.wait(async () => (await risk()).lockedUntil !== null, 6000);
-    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('Locked until')`);
+    await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('Locked: All rules until')`);
     await page.settle();
     await typeOver('Day loss limit, net of fees', '60');
     await press('set these rules');
@@ -269,7 +269,7 @@ describe('exits and rules under the hands', function () {
     const { lockedUntil, blocked } = await risk();
     expect([lockedUntil !== null, blocked.map(({ rule }) => rule)]).to.deep.equal([true, ['dayLossLimit']]);
     await page.openPage('Risk');
-    await page.until(`return document.querySelector('[data-page="risk"]')?.textContent.includes('Locked until')`);
+    await page.until(`return document.querySelector('[data-page="risk"]')?.textContent.includes('Locked: All rules until')`);
     await typeOver('Day loss limit, net of fees', '9000');
     await press('set these rules');
     await page.until(`return document.querySelector('[data-page="risk"]').textContent.includes('is locked until')`);

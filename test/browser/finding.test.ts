@@ -133,6 +133,49 @@ describe('finding under the hands', function () {
     await driver.wait(async () => (await found()).length > 0, 5000);
   });
 
+  it('a sample is changed and saved, and runs at its time while the clock goes on', async () => {
+    await press('samples');
+    const sample = By.xpath('//*[starts-with(@role, "menuitem")][starts-with(normalize-space(.), "Strong all day")]');
+    await (await driver.wait(async () => (await driver.findElements(sample))[0] ?? null, 4000))?.click();
+    await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'change % > 2 %'`);
+    for (const line of [1, 2, 3]) await type(`Line ${line}`, 'last > 20');
+    await press('runs when asked');
+    const times = await driver.wait(async () => (await driver.findElements(By.css('input[placeholder="09:05, 15:30"]')))[0] ?? null, 4000);
+    await times?.sendKeys('9:02', Key.ENTER);
+    await page.until(`return document.body.textContent.includes('9:02 is no time: such as 09:05 was expected')`);
+    await times?.sendKeys(Key.chord(Key.CONTROL, 'a'), '09:02', Key.ENTER);
+    await page.keys(Key.ESCAPE);
+    await press('save as');
+    await press('save');
+    const scan = '/api/scans/Strong%20all%20day';
+    await driver.wait(async () => (await api.get(scan)).status === 200, 5000);
+    await api.to('09:03:00.000');
+    const runs = ((await api.get(`${scan}/results`)).body as { items: { at: string; cause: string; count: number }[] }).items;
+    expect(runs.map(({ at, cause, count }) => [at, cause, count])).to.deep.equal([['2026-03-02T09:02:00.000Z', 'schedule', 3]]);
+    await driver.wait(async () => (await found()).length === 3, 8000);
+  });
+
+  it('an alert is made from the command bar, its wrong word mended there, and taken back', async () => {
+    await driver.findElement(By.xpath('//*[@aria-label="What the scan found"]//tbody/tr[1]')).click();
+    const alerts = async (): Promise<{ kind: string; phrase?: string; price?: string }[]> =>
+      ((await api.get('/api/alerts')).body as { items: { kind: string; phrase?: string; price?: string }[] }).items;
+    const reads = (words: string): Promise<unknown> =>
+      page.until(`return [...document.querySelectorAll('[cmdk-item]')].some((one) => one.textContent.includes(arguments[0]))`, words);
+    const begin = (await alerts()).length;
+    await page.keys(Key.ESCAPE);
+    await page.chord('/');
+    await page.keys('tell me when last abov 900');
+    await reads('could stand there');
+    const comparison = By.xpath('//*[@cmdk-item][contains(., "could stand there")][starts-with(normalize-space(.), ">")]');
+    await driver.findElement(comparison).click();
+    await reads('tells once when');
+    await page.keys(Key.ENTER);
+    await driver.wait(async () => (await alerts()).length === begin + 1, 5000);
+    expect((await alerts()).at(-1)).to.include({ kind: 'condition' });
+    await page.chord('z', Key.CONTROL);
+    await driver.wait(async () => (await alerts()).every(({ kind }) => kind !== 'condition'), 5000, 'not taken back');
+  });
+
   it('an alert is dragged on its chart, fires, and stays until it is read', async () => {
     await driver.findElement(By.xpath('//*[@aria-label="What the scan found"]//tbody/tr[2]')).click();
     await page.until(`return document.querySelector('[role="region"][aria-label^="Chart GANET"]')`);

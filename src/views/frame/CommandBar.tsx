@@ -6,6 +6,7 @@ import { resultClass, signed } from '../../kit/Figure.tsx';
 import { addEmpty } from '../workspace/documents.ts';
 import { SIDES, openPane, resetWorkspace, showPane, toggleSide } from '../workspace/layout.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
+import { alertLine } from '../../client/alert-line.ts';
 import { answer } from '../../client/answers.ts';
 import { linesBefore, rememberLine } from '../../client/bar-history.ts';
 import { act } from '../../client/gestures/index.ts';
@@ -21,6 +22,7 @@ import { useFrameCommands } from '../act/keys.ts';
 import { PAGES } from '../pages/index.ts';
 import { PAGE_NAMES, showPage } from '../pages/route.ts';
 import { PANES } from '../panes/index.ts';
+import { AlertReading } from './AlertReading.tsx';
 
 const MOST = 12;
 const KEPT_USED = 20;
@@ -59,32 +61,22 @@ const DOINGS: readonly Doing[] = [
 
 /** What the frame and the panes can do, the active one first, by their own words; none of it touches an order. */
 const doings = (): Doing[] =>
-  doable().map(
-    ({
-      command: {
-        words,
-        keys: [key = ''],
-        cannot,
-        run,
+  doable().map(({ command, of, pane: behind }) => {
+    const { words, keys } = command;
+    const why = command.cannot?.() ?? null;
+    const pane = behind ?? $activePane.get();
+    const about = [behind === null ? '' : `in ${of}`, why === null ? '' : `not now: ${why}`].filter(Boolean).join(', ');
+    return {
+      words,
+      key: keyWords(keys[0] ?? ''),
+      ...(about === '' ? {} : { about }),
+      run: () => {
+        if (behind !== null) showPane(behind);
+        if (why === null) command.run();
+        else if (pane !== null) answer(pane, 'refused', why);
       },
-      of,
-      pane: behind,
-    }) => {
-      const why = cannot?.() ?? null;
-      const pane = behind ?? $activePane.get();
-      const about = [behind === null ? '' : `in ${of}`, why === null ? '' : `not now: ${why}`].filter(Boolean).join(', ');
-      return {
-        words,
-        key: keyWords(key),
-        ...(about === '' ? {} : { about }),
-        run: () => {
-          if (behind !== null) showPane(behind);
-          if (why === null) run();
-          else if (pane !== null) answer(pane, 'refused', why);
-        },
-      };
-    },
-  );
+    };
+  });
 
 /**
  * Finds instruments and opens panes. `/` brings the caret here; what it has read stands at its right. `alone` is a
@@ -110,7 +102,7 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   }, []);
 
   // Results stand still once shown for the typed text: they follow from the text and the books, not from prices.
-  const found = useMemo(() => (text.trim() === '' || looksLikeOrder(text) ? [] : rank(text).slice(0, MOST)), [text]);
+  const found = useMemo(() => (text.trim() === '' || looksLikeOrder(text) || alertLine(text) ? [] : rank(text).slice(0, MOST)), [text]);
   const quotes = useQuotes(found.map((instrument) => instrument.id));
   const typed = text.trim().toLowerCase();
   const openings: readonly Doing[] = [
@@ -124,9 +116,15 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
   // What is named exactly is meant, before an instrument that is named nearly so.
   const isExact = ({ items }: { items: readonly Doing[] }): boolean => typed !== '' && items.some(({ words }) => words.toLowerCase() === typed);
   const order = useOrderReading(text);
+  const alert = alertLine(text);
+  const on = active === null ? null : targetOf(active);
   const first = groups.filter(isExact);
   const later = groups.filter((group) => !isExact(group));
-  const reads = order ? 'Order' : (first[0]?.name ?? (found.length > 0 ? 'Find' : (later.find(({ items }) => items.length > 0)?.name ?? 'Find')));
+  const reads = order
+    ? 'Order'
+    : alert
+      ? 'Alert'
+      : (first[0]?.name ?? (found.length > 0 ? 'Find' : (later.find(({ items }) => items.length > 0)?.name ?? 'Find')));
 
   const close = (): void => {
     rememberLine($activePane.get(), text);
@@ -180,7 +178,7 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
         className={open ? `${FLOAT} scroll absolute left-0 top-[28px] max-h-[420px] w-[520px] p-1` : 'hidden'}
       >
         {text === '' && <Before lines={linesBefore(active ?? null)} onPick={setText} />}
-        {!order && text !== '' && <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>}
+        {!order && !alert && text !== '' && <Command.Empty className="p-2 text-quiet">Nothing by that name.</Command.Empty>}
         {order && (
           <OrderReading
             reading={order}
@@ -195,6 +193,17 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
             }}
             onInsert={(words) => {
               setText(order.error ? mended(text, order.error, words) : text);
+              input.current?.focus();
+            }}
+          />
+        )}
+        {alert && (
+          <AlertReading
+            line={alert}
+            on={active === null || !on ? null : { pane: active, instrument: on.instrument }}
+            onDone={close}
+            onMend={(of) => {
+              setText(text.slice(0, alert.from) + of);
               input.current?.focus();
             }}
           />

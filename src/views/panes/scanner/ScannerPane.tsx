@@ -246,16 +246,17 @@ function More({ pane, draft, name, onOpen, onDrop }: { pane: string; draft: Scan
   );
 }
 
+const MOST_TIMES = 12;
+
 /** Kept running, or run at times: with no window open. */
 function Keeping({ draft, onChange }: { draft: ScanDraft; onChange: (to: Partial<ScanDraft>) => void }) {
   const [text, setText] = useState<string | null>(null);
+  const times = (text ?? '').split(/[\s,]+/).filter(Boolean);
+  const wrong = times.length > MOST_TIMES ? `at most ${MOST_TIMES} times` : (times.find((one) => !/^([01]\d|2[0-3]):[0-5]\d$/.test(one)) ?? null);
   const take = (): void => {
-    if (text === null) return;
-    const times = text.split(/[\s,]+/).filter(Boolean);
-    if (times.every((one) => /^([01]\d|2[0-3]):[0-5]\d$/.test(one)) && times.length <= 12) {
-      onChange({ times });
-      setText(null);
-    }
+    if (text === null || wrong !== null) return;
+    onChange({ times });
+    setText(null);
   };
   const words = draft.keep ? 'kept running' : draft.times.length > 0 ? `at ${draft.times.join(', ')}` : 'runs when asked';
   return (
@@ -274,12 +275,18 @@ function Keeping({ draft, onChange }: { draft: ScanDraft; onChange: (to: Partial
           <input
             className="field"
             placeholder="09:05, 15:30"
+            aria-invalid={wrong !== null}
             value={text ?? draft.times.join(', ')}
             onChange={(event) => setText(event.target.value)}
             onBlur={take}
             onKeyDown={(event) => event.key === 'Enter' && take()}
           />
         </label>
+        {wrong !== null && (
+          <p role="status" className="text-ink">
+            {wrong.startsWith('at most') ? wrong : `${wrong} is no time: such as 09:05 was expected`}
+          </p>
+        )}
         <p className="text-quiet">It counts once the scan is saved.</p>
       </div>
     </Popover>
