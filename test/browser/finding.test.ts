@@ -172,6 +172,7 @@ describe('finding under the hands', function () {
     await page.keys(Key.ENTER);
     await driver.wait(async () => (await alerts()).length === begin + 1, 5000);
     expect((await alerts()).at(-1)).to.include({ kind: 'condition' });
+    await page.until(`return /tells when \\S+: last >=? 900/.test(document.body.textContent)`);
     await page.chord('z', Key.CONTROL);
     await driver.wait(async () => (await alerts()).every(({ kind }) => kind !== 'condition'), 5000, 'not taken back');
   });
