@@ -1,10 +1,9 @@
 import { RULE_WORDS } from '../../../core/risk/index.ts';
 import type { AnswerOf } from '../../../live/index.ts';
+import { inkOfUse } from './use-ink.ts';
 
 type Day = AnswerOf<'GET /api/risk/{account}/days'>['items'][number];
 
-const NEAR = 0.75;
-const inkOf = (used: number): string => (used >= 1 ? 'var(--crimson)' : used >= NEAR ? 'var(--heather)' : 'var(--quiet)');
 const [USE_WIDTH, USE_HEIGHT] = [12, 24];
 const share = ({ used, most }: { readonly used: string; readonly most: string }): number => Number(used) / Number(most);
 
@@ -39,7 +38,7 @@ export function DayUses({ days }: { days: readonly Pick<Day, 'day' | 'uses'>[] }
                         width={USE_WIDTH - 4}
                         y={USE_HEIGHT - tall}
                         height={tall}
-                        fill={inkOf(use === undefined ? 0 : share(use))}
+                        fill={inkOfUse(use === undefined ? 0 : share(use))}
                       />
                     );
                   })}

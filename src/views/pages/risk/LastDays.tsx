@@ -1,3 +1,4 @@
+import { NO_MONEY, formatMoney, minus, money } from '../../../core/number/index.ts';
 import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { signed } from '../../../kit/Figure.tsx';
 import { useAsked } from '../../act/queries.tsx';
@@ -65,6 +66,6 @@ export function LastDays({ account }: { account: string }) {
 
 /** How far past the day's limit it ran: what closing cost beyond it. */
 function pastLimit(low: string, limit: string | null): string {
-  const past = limit === null ? 0 : -Number(low) - Number(limit);
-  return past > 0 ? `, ${past.toFixed(2)} past it` : '';
+  const past = limit === null ? NO_MONEY : minus(NO_MONEY, money(low), money(limit));
+  return past > 0n ? `, ${formatMoney(past, 'EUR')} past it` : '';
 }

@@ -2,6 +2,7 @@ import { useStore } from '@nanostores/react';
 import { grouped } from '../../../kit/Figure.tsx';
 import { $clock, $orders, $positions, type ApiRisk, type ApiRules } from '../../../live/index.ts';
 import { Section } from '../settings/Section.tsx';
+import { NEAR, inkOfUse } from './use-ink.ts';
 
 interface Use {
   readonly words: string;
@@ -9,7 +10,6 @@ interface Use {
   readonly of: number;
 }
 
-const NEAR = 0.75;
 const MINUTE_MS = 60_000;
 
 /** How much of each rule that is set today has used. */
@@ -51,7 +51,7 @@ export function RuleUse({ account, rules, state }: { account: string; rules: Api
                       className="block h-full"
                       style={{
                         width: `${Math.min(100, share * 100)}%`,
-                        background: share >= 1 ? 'var(--crimson)' : share >= NEAR ? 'var(--heather)' : 'var(--quiet)',
+                        background: inkOfUse(share),
                       }}
                     />
                   </span>

@@ -1,0 +1,5 @@
+/** From so much of a rule on its use asks for a look. */
+export const NEAR = 0.75;
+
+/** What a use is drawn in: used up, near it, or neither. */
+export const inkOfUse = (share: number): string => (share >= 1 ? 'var(--crimson)' : share >= NEAR ? 'var(--heather)' : 'var(--quiet)');
