@@ -31,6 +31,7 @@ interface PastDay {
   readonly limit: string | null;
   readonly reached: boolean;
   readonly near: boolean;
+  readonly uses: readonly { readonly rule: string; readonly of: string | null; readonly used: string; readonly most: string }[];
   readonly rules: readonly { readonly rule: string; readonly refused: number; readonly began: number }[];
 }
 
@@ -120,6 +121,59 @@ describe('the days of an account against its rules', function () {
         ['2026-03-03', '500.00', false, false],
       ]);
       expect(days[0]?.rules).to.deep.equal([{ rule: 'dayLossLimit', refused: 1, began: 1 }]);
+    }));
+
+  it('each opening order that was taken or changed tells what it used of the limits of one order; refused and closing ones do not', () =>
+    onTape(async (tape) => {
+      const limits = {
+        maxOrderQuantity: '500',
+        maxOrderValue: '30000',
+        maxDistancePercent: '3',
+        maxOrdersPerMinute: 5,
+        openRisk: 'refuse',
+        dayLossLimit: '400.00',
+      };
+      await setRules(tape, limits);
+      await until(tape, 5);
+      const plan = (value: string) => ({
+        heldBy: 'venue',
+        onSizeChange: 'follow',
+        onMissedLevel: 'fire',
+        steps: [{ share: '100', target: null, stop: { by: 'ticks', value, order: 'market' } }],
+      });
+      const uses = async (): Promise<Record<string, string>> => {
+        const [{ uses: all }] = (await tape.got<{ items: [PastDay] }>('/api/risk/MAIN/days?limit=1')).items;
+        return Object.fromEntries(all.map(({ rule, of, used, most }) => [rule, `${used} of ${most}${of === null ? '' : ` in ${of}`}`]));
+      };
+      expect(await uses(), 'before the first order').to.deep.equal({ dayLossLimit: '0.00 of 400.00' });
+      const limit = (id: string, limitPrice: string, quantity: string, distance: string) =>
+        order(id, 'buy', { type: 'limit', limitPrice, quantity, exitPlan: plan(distance) });
+      // Its mark is the last, 41.02: 40.61 lies 0.9995 % from it. At its stop 1.00 lower 200 lose 200.00 and a fee of 7.92.
+      const { id, version } = await tape.made<{ id: string; version: number }>('/api/orders', limit('one', '40.61', '200', '100'));
+      expect(await uses()).to.deep.equal({
+        dayLossLimit: '0.00 of 400.00',
+        maxOrderQuantity: `200 of 500 in ${G}`,
+        maxOrderValue: `8122.00 of 30000.00 in ${G}`,
+        maxDistancePercent: `0.99 of 3.00 in ${G}`,
+        maxOrdersPerMinute: '1 of 5',
+        openRisk: `207.92 of 400.00 in ${G}`,
+      });
+      expect((await tape.api.post('/api/orders', limit('far', '39.00', '100', '50'))).status, 'too far from the market').to.equal(422);
+      await tape.made('/api/orders', limit('two', '41.00', '100', '50'));
+      expect((await tape.api.call('PATCH', `/api/orders/${id}`, { limitPrice: '40.20', version })).status).to.equal(200);
+      await tape.made('/api/flatten', { account: 'MAIN' });
+      // The second raised what stops could lose by 54.05; the change moved the first further from the market.
+      expect(await uses()).to.deep.equal({
+        dayLossLimit: '0.00 of 400.00',
+        maxOrderQuantity: `200 of 500 in ${G}`,
+        maxOrderValue: `8122.00 of 30000.00 in ${G}`,
+        maxDistancePercent: `1.99 of 3.00 in ${G}`,
+        maxOrdersPerMinute: '2 of 5',
+        openRisk: `261.97 of 400.00 in ${G}`,
+      });
+      await until(tape, 26 * 3600);
+      const [before, today] = (await tape.got<{ items: PastDay[] }>('/api/risk/MAIN/days?limit=2')).items;
+      expect([before?.uses.length, today?.uses.map(({ rule }) => rule)], 'a new day begins with none').to.deep.equal([6, ['dayLossLimit']]);
     }));
 
   it('a lock that is over is told with its time, until another one is on', () =>

@@ -27,7 +27,14 @@ describe('the risk rail on the way to the day’s limit', function () {
   before(async () => {
     ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
     const rules = (await api.get('/api/risk/MAIN')).body as object;
-    const set = await api.call('PUT', '/api/risk/MAIN', { ...rules, dayLossLimit: '300.00', onDayLoss: 'close-out', openRisk: 'warn' });
+    const set = await api.call('PUT', '/api/risk/MAIN', {
+      ...rules,
+      dayLossLimit: '300.00',
+      onDayLoss: 'close-out',
+      openRisk: 'warn',
+      maxOrderQuantity: '250',
+      maxDistancePercent: '5',
+    });
     expect(set.status).to.equal(200);
   });
   after(() => leave());
@@ -111,6 +118,11 @@ describe('the risk rail on the way to the day’s limit', function () {
     await page.openPage('Risk');
     await page.until(`return document.querySelector('[aria-label="The last 20 days"]')?.textContent.includes('lowest −327.92 of −300.00, 27.92 past it')`);
     await page.until(`return document.querySelector('[aria-label="Use of each rule"]').textContent.includes('at most 327.92 of 300.00 on 2026-03-02')`);
+    await page.until(
+      `return document.querySelector('[aria-label="Use of each rule"]').textContent.includes('order sizeat most 100 of 250 on 2026-03-02 in GANET.HALM')`,
+    );
+    await page.until(`return document.querySelector('[aria-label="Used today"]').textContent.includes('largest order size: GANET.HALM100 of 25040 %')`);
+    await page.until(`return document.querySelector('[aria-label="Used today"]').textContent.includes('distance from the market0 of 5 %0 %')`);
     expect(await page.violationsInBothThemes()).to.deep.equal([]);
   });
 });

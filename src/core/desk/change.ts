@@ -21,9 +21,9 @@ import {
 } from '../orders/index.ts';
 import { positionOf } from '../portfolio/index.ts';
 import { draft, linkDown, type Decision } from './decision.ts';
-import type { Asked, Draft, EntryBy } from './entries.ts';
+import type { Asked, Draft, EntryBy, WithUses } from './entries.ts';
 import type { Facts } from './facts.ts';
-import { judgeTerms } from './gate.ts';
+import { judgeTerms, usesOf } from './gate.ts';
 import { resizedInGroup, seenAgain } from './here.ts';
 import type { Intent } from './intents.ts';
 import { askedBefore, refusedEntry } from './place.ts';
@@ -57,7 +57,7 @@ export function decideReplace(state: AccountState, intent: Intent & { kind: 'rep
   const instrument = facts.instrument(order.instrument);
   if ('kind' in refusal) return refusedEntry(state, facts, `change of ${order.id}`, intent, order.instrument, order, refusal);
   if (isHere(order))
-    return changedHere(state, order, seenAgain(refusal.terms, order, facts), clientOrderId === null ? null : { clientOrderId, content }, facts);
+    return changedHere(state, order, seenAgain(refusal.terms, order, facts), clientOrderId === null ? null : { clientOrderId, content }, refusal.uses, facts);
   const number = state.count + 1;
   const requestId = `${orderId}/r${number}`;
   const pending = requestReplace(order, { requestId, change: refusal.change }, facts.now);
@@ -68,6 +68,7 @@ export function decideReplace(state: AccountState, intent: Intent & { kind: 'rep
     requestId,
     change: refusal.change,
     asked: clientOrderId === null ? null : { clientOrderId, content },
+    ...refusal.uses,
   } as const;
   const text = `Change ${orderSentence({ ...order, terms: refusal.terms }, instrument)}`;
   const history = historyLine(pending, instrument, 'pending-replace', null, null);
@@ -81,13 +82,13 @@ function cutOff(order: Order, facts: Facts): Decision | null {
 }
 
 /** A change of an order that is held here: asked and done in one. */
-function changedHere(state: AccountState, order: Order, terms: OrderTerms, asked: Asked | null, facts: Facts): Decision {
+function changedHere(state: AccountState, order: Order, terms: OrderTerms, asked: Asked | null, uses: WithUses, facts: Facts): Decision {
   const instrument = facts.instrument(order.instrument);
   const number = state.count + 1;
   const requestId = `${order.id}/r${number}`;
   const report = { kind: 'replaced', requestId, terms } as const;
   const after = applyReport(order, report, facts.now);
-  const request = { kind: 'replace-requested', number, orderId: order.id, requestId, change: {}, asked } as const;
+  const request = { kind: 'replace-requested', number, orderId: order.id, requestId, change: {}, asked, ...uses } as const;
   const text = `Change ${orderSentence({ ...order, terms }, instrument)}`;
   const entries = [
     draft(state, facts.now, text, request, {
@@ -127,7 +128,7 @@ function changeProblem(
   change: OrderChange,
   version: number | null,
   facts: Facts,
-): Refusal | { change: OrderChange; terms: OrderTerms } {
+): Refusal | { change: OrderChange; terms: OrderTerms; uses: WithUses } {
   const done = over(order, 'replaced');
   if (done) return done;
   if (order.step !== null && change.quantity !== undefined)
@@ -149,10 +150,11 @@ function changeProblem(
     opens: order.opening && !onlyLowers(order, change),
   };
   const judged = judgeTerms(moved.margin ? withoutOrder(state, order.id) : state, order, terms, facts, moved);
-  const refusal = judged.refusal;
+  const { refusal } = judged;
+  const uses = usesOf(judged);
   // What was wrong before and is not changed is no reason to refuse the change.
-  if (refusal?.kind === 'validation' && !refusal.errors.some(({ path }) => touches(change, path))) return { change: cut, terms };
-  return refusal ?? { change: cut, terms };
+  if (refusal?.kind === 'validation' && !refusal.errors.some(({ path }) => touches(change, path))) return { change: cut, terms, uses };
+  return refusal ?? { change: cut, terms, uses };
 }
 
 const onlyLowers = (order: Order, change: OrderChange): boolean =>

@@ -8,7 +8,7 @@ import { alive, cancelAll, meant } from './cancels.ts';
 import { draft, linkDown, stillReconciling, type Decision, type RefusedOrder } from './decision.ts';
 import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
-import { judgeOrder } from './gate.ts';
+import { judgeOrder, usesOf } from './gate.ts';
 import type { CloseAmount, Intent } from './intents.ts';
 import { askedBefore, orderEntry, refusedEntry } from './place.ts';
 import type { AccountState } from './state.ts';
@@ -158,7 +158,7 @@ export function decideReverse(state: AccountState, intent: Intent & { kind: 'rev
   const judged = judgeOrder({ ...state, count: drafts.next - 1 }, { ...asked, reduceOnly: false, crossesZero: true }, facts);
   if (judged.refusal || !judged.case) return refuse(judged.refusal as Refusal);
   const { order } = judged.case;
-  drafts.order(order, content);
+  drafts.order(order, content, { uses: usesOf(judged) });
   return { entries: drafts.entries, answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };
 }
 

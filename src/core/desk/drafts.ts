@@ -13,7 +13,7 @@ import {
 import { positionOf } from '../portfolio/index.ts';
 import { cancelEntry } from './change.ts';
 import { draft } from './decision.ts';
-import type { Draft, EntryBy, EntryData } from './entries.ts';
+import type { Draft, EntryBy, EntryData, WithUses } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { orderEntry } from './place.ts';
 import type { AccountState } from './state.ts';
@@ -49,8 +49,8 @@ export class Drafts {
     this.entries.push(draft(this.state, this.facts.now, text, data, { by: this.by, causedBy: this.cause, ...of }));
   }
 
-  order(order: Order, content: string, grouped = false): void {
-    const entry = orderEntry(this.state, this.facts, order, this.take(), content, this.cause, this.by);
+  order(order: Order, content: string, { grouped = false, uses = {} }: { grouped?: boolean; uses?: WithUses } = {}): void {
+    const entry = orderEntry(this.state, this.facts, order, this.take(), content, { causedBy: this.cause, by: this.by, uses });
     this.entries.push(grouped ? { ...entry, data: { ...entry.data, grouped: true } as EntryData } : entry);
   }
 

@@ -4,7 +4,7 @@ import type { Money } from '../number/index.ts';
 import type { RunningPlan } from '../exits/index.ts';
 import type { Order, OrderChange, OrderGroup, OrderReport, OrderState, ReasonCode, Refusal } from '../orders/index.ts';
 import type { AccountBook, Application, CashRequest, Commission } from '../portfolio/index.ts';
-import type { RiskState } from '../risk/index.ts';
+import type { OrderUse, RiskState } from '../risk/index.ts';
 import type { Settlement } from './broker.ts';
 
 /** How an order stood after an entry, for its history. */
@@ -27,12 +27,24 @@ export interface Asked {
   readonly content: string;
 }
 
+/** What an order that is taken, or changed, used of the rules that each is measured by; none where it used none. */
+export interface WithUses {
+  readonly uses?: readonly OrderUse[];
+}
+
 /** What an entry changes. State is the fold of these, and of nothing else. */
 export type EntryData =
   /** What the account had when its activity begins, where that is not what its terms say. */
   | { readonly kind: 'account-opened'; readonly book: AccountBook }
   /** `grouped` where it goes with the others of its group, by the entry that names them all. */
-  | { readonly kind: 'order-requested'; readonly number: number; readonly order: Order; readonly asked: Asked; readonly grouped?: true }
+  | {
+      readonly kind: 'order-requested';
+      readonly number: number;
+      readonly order: Order;
+      readonly asked: Asked;
+      readonly grouped?: true;
+      readonly uses?: readonly OrderUse[];
+    }
   /** Orders that go together, all or none. */
   | { readonly kind: 'orders-grouped'; readonly number: number; readonly group: OrderGroup; readonly orderIds: readonly string[] }
   | { readonly kind: 'link-requested'; readonly number: number; readonly requestId: string; readonly group: OrderGroup; readonly orderIds: readonly string[] }
@@ -53,6 +65,7 @@ export type EntryData =
       readonly requestId: string;
       readonly change: OrderChange;
       readonly asked: Asked | null;
+      readonly uses?: readonly OrderUse[];
     }
   | { readonly kind: 'cancel-requested'; readonly number: number; readonly orderId: string; readonly requestId: string; readonly reasonCode: ReasonCode }
   /** What several requests were asked together for; they name it as their cause. */

@@ -20,11 +20,12 @@ import {
   type Refusal,
 } from '../orders/index.ts';
 import { mayTrade, positionOf, type AccountTerms } from '../portfolio/index.ts';
-import { BLOCKING_RULES } from '../risk/index.ts';
+import { BLOCKING_RULES, type OrderUse } from '../risk/index.ts';
 import { measuredBy, ruleRefusal } from './rule-checks.ts';
 import { consentMissing, exitsHeldOtherwise, isExit, planRefusal } from './exits.ts';
 import { fillsNow, marginOf, orderValue } from './estimate.ts';
 import { buyingPower, feeEstimate, tiedUpIn } from './exposure.ts';
+import type { WithUses } from './entries.ts';
 import type { Facts } from './facts.ts';
 import { sellingFreely, type AccountState } from './state.ts';
 
@@ -35,6 +36,8 @@ export interface Check {
   /** Put in words only where they are read: the way of an order reads the refusal. */
   readonly words: () => string;
   readonly refusal: Refusal | null;
+  /** How far the order uses the rule, where that is measured by the order. */
+  readonly use?: OrderUse | null;
 }
 
 /** An order as the gate judges it. */
@@ -58,6 +61,12 @@ export interface Judgement {
   readonly checks: readonly Check[];
   readonly refusal: Refusal | null;
 }
+
+/** What an order used of the rules that it was measured by, for the entry that takes it. */
+export const usesOf = ({ checks }: Judgement): WithUses => {
+  const uses = checks.flatMap(({ use }) => use ?? []);
+  return uses.length === 0 ? {} : { uses };
+};
 
 type Checker = (of: Case) => Check | null;
 
@@ -162,8 +171,8 @@ function byRules(of: Case): Check[] {
       }),
     ];
   return measuredBy(of).map((found) => {
-    const { rule, stops, warns, words } = found;
-    return stops && !warns ? refuse(rule, ruleRefusal(found)) : { rule, result: stops ? 'warn' : 'pass', words, refusal: null };
+    const { rule, stops, warns, words, use } = found;
+    return stops && !warns ? refuse(rule, ruleRefusal(found)) : { rule, result: stops ? 'warn' : 'pass', words, refusal: null, use };
   });
 }
 

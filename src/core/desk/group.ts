@@ -4,7 +4,7 @@ import { invalid, isFinished, isHere, remainingQuantity, type Holder, type Order
 import { linkDown, stillReconciling, type Decision } from './decision.ts';
 import { Drafts } from './drafts.ts';
 import type { Facts } from './facts.ts';
-import { judgeOrder } from './gate.ts';
+import { judgeOrder, usesOf } from './gate.ts';
 import { adjust } from './here.ts';
 import type { Intent } from './intents.ts';
 import { askedBefore, heldEntry, planEntry, refusedEntry } from './place.ts';
@@ -33,7 +33,7 @@ export function decidePlaceGroup(state: AccountState, intent: Intent & { kind: '
     const grouped = { ...order, group };
     orders.push(grouped);
     const here = isHere(grouped);
-    drafts.order(grouped, contentOf(intent, one), !here);
+    drafts.order(grouped, contentOf(intent, one), { grouped: !here, uses: usesOf(judged) });
     if (here) drafts.entries.push(heldEntry(state, facts, grouped, drafts.entries.length - 1));
     if (grouped.exitPlan) drafts.entries.push(planEntry(state, facts, grouped));
   }

@@ -4,9 +4,9 @@ import { formatQuantity } from '../instrument/index.ts';
 import { waitingPlan, type ExitPlan } from '../exits/index.ts';
 import { applyReport, isHere, orderSentence, refusalText, type Order, type OrderIntent, type OrderReport, type Refusal } from '../orders/index.ts';
 import { answered, draft, linkDown, stillReconciling, type Decision } from './decision.ts';
-import type { Draft, EntryBy } from './entries.ts';
+import type { Draft, EntryBy, WithUses } from './entries.ts';
 import type { Facts } from './facts.ts';
-import { judgeOrder } from './gate.ts';
+import { judgeOrder, usesOf } from './gate.ts';
 import { seenFirst, standingOf } from './here.ts';
 import { sketchOf, sketchOrder, type AccountState } from './state.ts';
 import { historyLine, reportHistory, reportText } from './words.ts';
@@ -45,11 +45,10 @@ export const orderEntry = (
   order: Order,
   number: number,
   content: string,
-  causedBy: Draft['causedBy'] = null,
-  by: EntryBy = 'user',
+  { causedBy = null, by = 'user', uses = {} }: { causedBy?: Draft['causedBy']; by?: EntryBy; uses?: WithUses } = {},
 ): Draft => {
   const instrument = facts.instrument(order.instrument);
-  const data = { kind: 'order-requested', number, order, asked: { clientOrderId: order.clientOrderId, content } } as const;
+  const data = { kind: 'order-requested', number, order, asked: { clientOrderId: order.clientOrderId, content }, ...uses } as const;
   return draft(state, facts.now, orderSentence(order, instrument), data, {
     order,
     by,
@@ -107,7 +106,7 @@ export function decidePlaceMany(state: AccountState, intents: readonly OrderInte
       continue;
     }
     const at = entries.length;
-    entries.push(orderEntry(now, facts, order, now.count + 1, content));
+    entries.push(orderEntry(now, facts, order, now.count + 1, content, { uses: usesOf(judged) }));
     if (isHere(order)) entries.push(heldEntry(now, facts, order, at));
     if (order.exitPlan) entries.push(planEntry(now, facts, order, { inDecision: at }));
     placed.push(accepted(order.id));
@@ -129,7 +128,7 @@ export function decidePlace(state: AccountState, intent: OrderIntent, facts: Fac
   if (judged.refusal || !order) {
     return refusedEntry(state, facts, wordsOf(intent, facts), intent, intent.instrument, null, judged.refusal as Refusal);
   }
-  const entries = [orderEntry(state, facts, order, state.count + 1, content)];
+  const entries = [orderEntry(state, facts, order, state.count + 1, content, { uses: usesOf(judged) })];
   if (isHere(order)) entries.push(heldEntry(state, facts, order));
   if (order.exitPlan) entries.push(planEntry(state, facts, order, { inDecision: 0 }));
   return { entries, answer: { kind: 'order', orderId: order.id, made: true, requestId: null } };

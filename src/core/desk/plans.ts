@@ -196,7 +196,7 @@ function sent(drafts: Drafts, plan: RunningPlan, index: number, names: readonly 
     const order = legOrder(drafts, plan, index, name, legTerms(plan, index, name, step.open), i);
     return { ...order, group: together ? own : groupBeside(drafts, plan, index, name) };
   });
-  for (const order of orders) drafts.order(order, order.id, together);
+  for (const order of orders) drafts.order(order, order.id, { grouped: together });
   if (together) drafts.group(own, orders);
   let next = plan;
   for (const [i, name] of names.entries()) {

@@ -4,7 +4,7 @@ import { dayStart, nextTradingDay, tradingDay } from '../market/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../number/index.ts';
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order, type Refusal } from '../orders/index.ts';
 import { inEuro, valueAt } from '../portfolio/index.ts';
-import { blocksAt, takenWithin, windowAt, type Block, type BlockingRule } from '../risk/index.ts';
+import { blocksAt, takenWithin, windowAt, type Block, type BlockingRule, type MeasuredRule, type OrderUse } from '../risk/index.ts';
 import { dayFigures, leftOfDay, totalOpenRisk } from './day.ts';
 import { fillsNow, orderValue } from './estimate.ts';
 import { feeEstimate } from './exposure.ts';
@@ -33,6 +33,8 @@ interface Measured {
   readonly warns: boolean;
   /** Why it stops, as a sentence; else in few words what is left of it. Put in words only where they are read. */
   readonly words: () => string;
+  /** How far the order uses it, where its like is measured by the order. */
+  readonly use: OrderUse | null;
 }
 
 /** Null where the rule isn't set, or has nothing to measure. */
@@ -45,13 +47,24 @@ const stopped = (rule: BlockingRule, words: Words, more: Partial<Measured> = {})
   instrument: null,
   until: null,
   warns: false,
+  use: null,
   ...more,
   stops: true,
   words,
 });
-const passed = (rule: BlockingRule, words: Words): Measured => ({ rule, instrument: null, until: null, warns: false, stops: false, words });
+const passed = (rule: BlockingRule, words: Words, use: OrderUse | null = null): Measured => ({
+  rule,
+  instrument: null,
+  until: null,
+  warns: false,
+  stops: false,
+  words,
+  use,
+});
+const usedOf = (rule: MeasuredRule, used: bigint, most: bigint): OrderUse => ({ rule, used, most });
 
 const UNITS = 8;
+const ONE = 10n ** 8n;
 const sayUnits = (units: bigint): string => formatScaled(units, UNITS, 0);
 const sayTime = (time: number): string => `${new Date(time).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 const euro = (sum: Money): string => formatMoney(sum, 'EUR');
@@ -123,7 +136,8 @@ function orderQuantity({ state, order, instrument }: Judged): Measured | null {
   const most = state.risk.rules.maxOrderQuantity;
   if (most === null) return null;
   const own = (): string => formatQuantity(instrument, order.terms.quantity);
-  if (inUnits(order.terms.quantity, instrument) <= most) return passed('maxOrderQuantity', () => `${own()} of at most ${sayUnits(most)} in one order`);
+  const units = inUnits(order.terms.quantity, instrument);
+  if (units <= most) return passed('maxOrderQuantity', () => `${own()} of at most ${sayUnits(most)} in one order`, usedOf('maxOrderQuantity', units, most));
   return stopped('maxOrderQuantity', () => `An order is at most ${sayUnits(most)}; this one is for ${own()}.`);
 }
 
@@ -138,7 +152,7 @@ function orderWorth(of: Judged): Measured | null {
   const most = of.state.risk.rules.maxOrderValue;
   const value = most === null ? null : valueInEuro(of);
   if (most === null || value === null) return null;
-  if (value <= most) return passed('maxOrderValue', () => `worth ${euro(value)} of at most ${euro(most)}`);
+  if (value <= most) return passed('maxOrderValue', () => `worth ${euro(value)} of at most ${euro(most)}`, usedOf('maxOrderValue', value, most));
   return stopped('maxOrderValue', () => `An order is worth at most ${euro(most)}; this one is worth ${euro(value)}.`);
 }
 
@@ -150,7 +164,10 @@ function distance({ state, order, instrument, facts }: Judged): Measured | null 
   const away = BigInt(Math.abs(2 * price - mark));
   const percent = (): string => formatScaled((away * 10n ** 4n) / BigInt(mark), 2);
   // |price − mark| ÷ mark × 100 in 10⁻⁸, without a division.
-  if (away * 10n ** 10n <= most * BigInt(mark)) return passed('maxDistancePercent', () => `${percent()} % of at most ${sayUnits(most)} % from the market`);
+  if (away * 10n ** 10n <= most * BigInt(mark)) {
+    const words = (): string => `${percent()} % of at most ${sayUnits(most)} % from the market`;
+    return passed('maxDistancePercent', words, usedOf('maxDistancePercent', (away * 10n ** 10n) / BigInt(mark), most));
+  }
   return stopped('maxDistancePercent', () => `Its price is ${percent()} % from the market; ${sayUnits(most)} % is the most.`);
 }
 
@@ -158,7 +175,10 @@ function perMinute({ state, facts, replaces }: Judged): Measured | null {
   const most = state.risk.rules.maxOrdersPerMinute;
   if (most === null || replaces) return null;
   const taken = takenWithin(state.risk, facts.now);
-  if (taken < most) return passed('maxOrdersPerMinute', () => `${taken} of ${most} opening orders within the last minute`);
+  if (taken < most) {
+    const use = usedOf('maxOrdersPerMinute', BigInt(taken + 1) * ONE, BigInt(most) * ONE);
+    return passed('maxOrdersPerMinute', () => `${taken} of ${most} opening orders within the last minute`, use);
+  }
   return stopped('maxOrdersPerMinute', () => `${most} opening orders were taken within the last minute, which is the most.`);
 }
 
@@ -220,12 +240,14 @@ function openRiskLeft(of: Judged): Measured | null {
   if (act === null || left === null) return null;
   const own = openRiskOfOrder(state, order, opens, instrument, facts);
   const known = plus(totalOpenRisk(state, facts, (id) => facts.standing(id)).known, openRiskOfWorking(state, order.id, facts));
-  if (own !== null && plus(known, own) <= left) return passed('openRisk', () => `${euro(plus(known, own))} at the stops, of ${euro(left)} left of the day`);
+  const use = own === null ? null : usedOf('openRisk', plus(known, own), left);
+  if (own !== null && plus(known, own) <= left)
+    return passed('openRisk', () => `${euro(plus(known, own))} at the stops, of ${euro(left)} left of the day`, use);
   const words = (): string =>
     own === null
       ? `It has no stop, so what it could lose is more than the ${euro(left)} that are left of the day.`
       : `If every stop filled, ${euro(plus(known, own))} would be lost; ${euro(left)} are left of the day.`;
-  return stopped('openRisk', words, { warns: act === 'warn' });
+  return stopped('openRisk', words, { warns: act === 'warn', use });
 }
 
 function inWindow({ state, instrument, facts }: Judged): Measured | null {

@@ -11,6 +11,6 @@ export {
   slippage,
   wouldHaveMade,
 } from './trips.ts';
-export { type RuleUse, type UsedTrip, usesOn } from './rule-use.ts';
+export { type MeasuredUse, type RuleUse, type UsedTrip, usedMore, usesOn } from './rule-use.ts';
 export { type AskedTrip, questionOf } from './question.ts';
 export { type CountedTrip, type Figures, type Grouping, GROUPINGS, NONE, dayOf, figuresOf, grouped, groupKey, hourOf, mondayOf } from './figures.ts';

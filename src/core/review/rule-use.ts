@@ -1,6 +1,6 @@
 import { inUnits, type Instrument } from '../instrument/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, negated, plus, type Money } from '../number/index.ts';
-import type { RiskRules } from '../risk/index.ts';
+import { MEASURED_RULES, type MeasuredRule, type OrderUse, type RiskRules } from '../risk/index.ts';
 import type { RoundTrip } from './trips.ts';
 
 /** A round trip as it counts against rules: its net in EUR. */
@@ -13,12 +13,21 @@ export interface UsedTrip {
 
 /** How far a rule was used on a day: `used` of `most`, as decimal strings of the rule's own unit. */
 export interface RuleUse {
-  readonly rule: 'dayLossLimit' | 'instrumentLossLimit' | 'dayQuantityCap' | 'maxPositionQuantity' | 'coolDown';
+  readonly rule: 'dayLossLimit' | 'instrumentLossLimit' | 'dayQuantityCap' | 'maxPositionQuantity' | 'coolDown' | MeasuredRule;
   /** The instrument, or the kind, that used most of it; null where it is the account's. */
   readonly of: string | null;
   readonly used: string;
   readonly most: string;
 }
+
+/** What an opening order used of a rule that each is measured by. */
+export interface MeasuredUse extends OrderUse {
+  /** Its instrument; null where the rule counts the account's orders together. */
+  readonly instrument: string | null;
+}
+
+/** Whether a use is a larger share of its rule than another. */
+export const usedMore = (one: OrderUse, other: OrderUse): boolean => one.used * other.most > other.used * one.most;
 
 const UNITS = 8;
 const lossText = (net: Money): string => formatMoney(net < 0n ? negated(net) : NO_MONEY, 'EUR');
@@ -64,10 +73,12 @@ interface Used {
   readonly within: (time: number) => boolean;
   readonly trips: readonly UsedTrip[];
   readonly ended: readonly UsedTrip[];
+  readonly orders: readonly MeasuredUse[];
   readonly rules: RiskRules;
 }
 
 const units = (of: bigint): string => formatScaled(of, UNITS, 0);
+const percent = (of: bigint): string => formatScaled(of / 10n ** 6n, UNITS - 6);
 const euro = (of: Money): string => formatMoney(of, 'EUR');
 
 function dayLoss({ ended, rules: { dayLossLimit: most } }: Used): RuleUse[] {
@@ -107,16 +118,28 @@ function coolDown({ ended, rules: { coolDownAfterLosses: most } }: Used): RuleUs
   return most === null ? [] : [{ rule: 'coolDown', of: null, used: String(losses(ended)), most: String(most) }];
 }
 
-const USES = [dayLoss, instrumentLoss, quantityCaps, position, coolDown];
+/** Of what each order is measured by: the order that used most of it, at what the rule was then. */
+function byOrder({ orders }: Used): RuleUse[] {
+  return MEASURED_RULES.flatMap((rule) => {
+    const most = orders.filter((one) => one.rule === rule).reduce<MeasuredUse | null>((top, one) => (top === null || usedMore(one, top) ? one : top), null);
+    if (!most) return [];
+    const say = rule === 'maxOrderQuantity' || rule === 'maxOrdersPerMinute' ? units : rule === 'maxDistancePercent' ? percent : euro;
+    return [{ rule, of: most.instrument, used: say(most.used as Money), most: say(most.most as Money) }];
+  });
+}
+
+const USES = [dayLoss, instrumentLoss, quantityCaps, position, coolDown, byOrder];
 
 /**
- * How far the rules of a day were used by round trips that are over: losses by those that ended that day, units and
- * positions by what was filled that day. A rule that is not set is not told.
+ * How far the rules of a day were used. By round trips that are over: losses by those that ended that day, units and
+ * positions by what was filled that day. By opening orders that were taken: what each is measured by. A rule that is not
+ * set is not told.
  *
  * @param within whether a moment is of the day
  * @param trips those that were open at some time of the day, by the time they closed
+ * @param orders what opening orders of the day used
  */
-export function usesOn(within: (time: number) => boolean, trips: readonly UsedTrip[], rules: RiskRules): RuleUse[] {
-  const of = { within, trips, ended: trips.filter(({ closedAt }) => within(closedAt)), rules };
+export function usesOn(within: (time: number) => boolean, trips: readonly UsedTrip[], orders: readonly MeasuredUse[], rules: RiskRules): RuleUse[] {
+  const of = { within, trips, ended: trips.filter(({ closedAt }) => within(closedAt)), orders, rules };
   return USES.flatMap((use) => use(of));
 }

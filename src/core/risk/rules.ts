@@ -65,6 +65,17 @@ export const BLOCKING_RULES = [
 ] as const;
 export type BlockingRule = (typeof BLOCKING_RULES)[number];
 
+/** Rules whose use is measured by each opening order itself, in this order. */
+export const MEASURED_RULES = ['maxOrderQuantity', 'maxOrderValue', 'maxDistancePercent', 'maxOrdersPerMinute', 'openRisk'] as const;
+export type MeasuredRule = (typeof MEASURED_RULES)[number];
+
+/** How far an opening order that was taken used a rule: `used` of `most`, both in 10⁻⁸ of the rule's unit. */
+export interface OrderUse {
+  readonly rule: MeasuredRule;
+  readonly used: bigint;
+  readonly most: bigint;
+}
+
 /** What a trader is told of a rule, or of what blocks, instead of its name. */
 export const RULE_WORDS: Readonly<Record<RuleName | BlockingRule, string>> = {
   dayLossLimit: 'day limit',

@@ -7,13 +7,13 @@ import type { BlockingRule } from '../../core/risk/index.ts';
 import { tradingDay, type Day } from '../../core/market/index.ts';
 import { completeOrder, isFinished } from '../../core/orders/index.ts';
 import type { AccountTerms, CurveFill, Position } from '../../core/portfolio/index.ts';
-import { RoundTrips, type MissedEntry, type RoundTrip, type SavedTrips, type TripMark } from '../../core/review/index.ts';
+import { RoundTrips, usedMore, type MeasuredUse, type MissedEntry, type RoundTrip, type SavedTrips, type TripMark } from '../../core/review/index.ts';
 import type { Desk } from '../desk.ts';
 import { TablesBehind } from '../projector.ts';
 import { SerialQueue } from '../queue.ts';
 
 /** The form of what is kept. What is of another one is made anew from the log. */
-const PAST_VERSION = 1;
+const PAST_VERSION = 2;
 const ENTRIES_AT_ONCE = 400;
 const ROWS_AT_ONCE = 1000;
 /** How far the rows go is written down after so many entries; a start goes through those since again. */
@@ -26,7 +26,7 @@ const DAY_MS = 86_400_000;
 /** More than a trading day can begin before its date or end after it. */
 const MARGIN_DAYS = 5;
 
-type Kind = 'trip' | 'missed' | 'moved' | 'stopped' | LotMethod;
+type Kind = 'trip' | 'missed' | 'moved' | 'stopped' | 'used' | LotMethod;
 
 /** Something that an account's activity came to; `place` tells apart what came with one entry. */
 export interface PastRow {
@@ -88,6 +88,8 @@ class Followed {
   /** What it held as the trading day of each began, and its fills since. */
   readonly day: { readonly start: Map<string, Position>; fills: CurveFill[] } = { start: new Map(), fills: [] };
   readonly finished = new Map<string, Working>();
+  /** The largest use of each rule by an order of this trading day. */
+  uses: DayUses = { day: 0, top: [] };
   private readonly terms: AccountTerms;
   private readonly desk: Pick<Desk, 'instrument'>;
 
@@ -102,13 +104,14 @@ class Followed {
   }
 
   save(): SavedFollowed {
-    const { state, trips, lots, cash, day, finished } = this;
+    const { state, trips, lots, cash, day, finished, uses } = this;
     const kept = [...finished.values()].map(({ order, madeBy, askedBy, turnover }) => ({ order, madeBy, askedBy, turnover }));
     const today = { start: [...day.start], fills: day.fills };
-    return { state: saveAccount(state), trips: trips.save(), lots: lots.save(), cash: cash.save(), day: today, finished: kept };
+    return { state: saveAccount(state), trips: trips.save(), lots: lots.save(), cash: cash.save(), day: today, finished: kept, uses };
   }
 
-  load({ state, trips, lots, cash, day, finished }: SavedFollowed): void {
+  load({ state, trips, lots, cash, day, finished, uses }: SavedFollowed): void {
+    this.uses = uses;
     this.state = loadAccount(this.terms, state, (id) => this.desk.instrument(id));
     this.trips.load(trips);
     this.lots.load(lots);
@@ -132,6 +135,20 @@ class Followed {
     this.lots.take(entry, touched);
     this.cash.take(entry, touched, before, state);
     for (const working of touched.orders) if (isFinished(working.order)) this.remember(working);
+  }
+
+  /** What the order of an entry used more of than any before it on that day. */
+  usedMost({ time, data, instrument }: Entry): MeasuredUse[] {
+    const all = 'uses' in data ? (data.uses ?? []) : [];
+    if (all.length === 0) return [];
+    const day = tradingDay(this.terms.venues[0] ?? 'HALM', time);
+    if (day !== this.uses.day) this.uses = { day, top: [] };
+    const { top } = this.uses;
+    const more = all
+      .filter((use) => top.every((one) => one.rule !== use.rule || usedMore(use, one)))
+      .map((use) => ({ ...use, instrument: use.rule === 'maxOrdersPerMinute' ? null : instrument }));
+    this.uses = { day, top: [...top.filter(({ rule }) => !more.some((use) => use.rule === rule)), ...more] };
+    return more;
   }
 
   private remember(working: Working): void {
@@ -161,6 +178,11 @@ class Followed {
   }
 }
 
+interface DayUses {
+  readonly day: Day;
+  readonly top: readonly MeasuredUse[];
+}
+
 interface SavedFollowed {
   readonly state: SavedAccount;
   readonly trips: SavedTrips;
@@ -168,6 +190,7 @@ interface SavedFollowed {
   readonly cash: SavedCash;
   readonly day: { readonly start: readonly (readonly [string, Position])[]; readonly fills: readonly CurveFill[] };
   readonly finished: readonly Omit<Working, 'claims'>[];
+  readonly uses: DayUses;
 }
 
 /** The rule that began to block with an entry, or refused what was asked; null where none did. */
@@ -273,6 +296,11 @@ export class Past {
     return (await this.find(accounts, 'stopped', days)).map(({ value }) => fromText(value) as Stopped);
   }
 
+  /** By how much orders used the rules that each is measured by, wherever one used more than those before it on its day. */
+  async used(account: string, days: Days): Promise<(MeasuredUse & { readonly time: number })[]> {
+    return (await this.find([account], 'used', days)).map(({ time, value }) => ({ ...(fromText(value) as MeasuredUse), time }));
+  }
+
   async closedLots(account: string, method: LotMethod, days: Days): Promise<ClosedLot[]> {
     return (await this.find([account], method, days)).map(({ value }) => fromText(value) as ClosedLot);
   }
@@ -368,6 +396,7 @@ export class Past {
       const stop = stoppedBy(account, entry, state);
       followed.take(entry, late);
       if (stop) row('stopped', stop.rule, stop);
+      for (const use of followed.usedMost(entry)) row('used', use.rule, use);
       for (const trip of trips.closed.splice(0)) {
         row('trip', trip.id, trip);
         this.fresh.push(trip);

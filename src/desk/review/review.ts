@@ -138,6 +138,11 @@ export class Review implements Follower {
   }
 
   /** When rules of these accounts stopped or refused something, oldest first. */
+  /** By how much opening orders used the rules that each is measured by. */
+  used(account: string, days: Days): ReturnType<Past['used']> {
+    return this.past.used(account, days);
+  }
+
   async stopped(accounts: readonly string[], days?: Days): Promise<Stopped[]> {
     return (await this.past.stopped(accounts, days)).sort((a, b) => a.time - b.time);
   }

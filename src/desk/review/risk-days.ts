@@ -62,7 +62,7 @@ export async function riskDays(desk: Desk, review: Review, state: AccountState, 
   const today = tradingDay(venue, desk.now());
   for (let day = today; days.size < count; day = previousTradingDay(venue, day)) days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [], open: [] });
   const span = { from: Math.min(...days.keys()), to: today };
-  const [stopped, trips] = [await review.stopped([account], span), await review.trips([account], span)];
+  const [stopped, trips, used] = [await review.stopped([account], span), await review.trips([account], span), await review.used(account, span)];
   for (const trip of trips) {
     const last = dayOf(trip.closedAt);
     for (let at = Math.max(span.from, dayOf(trip.trip.openedAt)); at <= last; at++) days.get(at)?.open.push(trip);
@@ -76,6 +76,7 @@ export async function riskDays(desk: Desk, review: Review, state: AccountState, 
     const on = rulesOn(state, day, dayOf);
     const limit = on.dayLossLimit;
     const reached = by.some(({ rule, blocks }) => rule === 'dayLossLimit' && blocks);
+    const within = (time: number): boolean => dayOf(time) === day;
     const rules = new Map<BlockingRule, { refused: number; began: number }>();
     for (const { rule, blocks } of by) {
       const known = rules.get(rule) ?? { refused: 0, began: 0 };
@@ -88,7 +89,12 @@ export async function riskDays(desk: Desk, review: Review, state: AccountState, 
       limit: limit === null ? null : formatMoney(limit, 'EUR'),
       reached,
       near: !reached && limit !== null && low * -100n >= limit * NEAR_PERCENT,
-      uses: usesOn((time) => dayOf(time) === day, open, on),
+      uses: usesOn(
+        within,
+        open,
+        used.filter(({ time }) => within(time)),
+        on,
+      ),
       rules: [...rules].map(([rule, counts]) => ({ rule, ...counts })),
     };
   });

@@ -1,15 +1,13 @@
 import { RULE_WORDS } from '../../../core/risk/index.ts';
-import type { AnswerOf } from '../../../live/index.ts';
-import { inkOfUse } from './use-ink.ts';
-
-type Day = AnswerOf<'GET /api/risk/{account}/days'>['items'][number];
+import type { RiskDay } from './days.ts';
+import { inkOfUse, unitOf } from './use.ts';
 
 const [USE_WIDTH, USE_HEIGHT] = [12, 24];
-const share = ({ used, most }: { readonly used: string; readonly most: string }): number => Number(used) / Number(most);
+const share = ({ used, most }: { readonly used: string; readonly most: string }): number => (Number(used) === 0 ? 0 : Number(used) / Number(most));
 
 /** How much of each rule the days used, a bar each; the line is the rule itself. */
-export function DayUses({ days }: { days: readonly Pick<Day, 'day' | 'uses'>[] }) {
-  const rows = new Map<string, (Day['uses'][number] & { readonly day: string })[]>();
+export function DayUses({ days }: { days: readonly Pick<RiskDay, 'day' | 'uses'>[] }) {
+  const rows = new Map<string, (RiskDay['uses'][number] & { readonly day: string })[]>();
   for (const { day, uses } of days)
     for (const use of uses) {
       const name = use.rule === 'dayQuantityCap' ? `${RULE_WORDS[use.rule]}, ${use.of ?? ''}` : RULE_WORDS[use.rule];
@@ -48,7 +46,7 @@ export function DayUses({ days }: { days: readonly Pick<Day, 'day' | 'uses'>[] }
               <td className="whitespace-normal">
                 {Number(top.used) === 0
                   ? 'not used'
-                  : `at most ${top.used} of ${top.most} on ${top.day}${top.of === null || top.rule === 'dayQuantityCap' ? '' : ` in ${top.of}`}`}
+                  : `at most ${top.used} of ${top.most}${unitOf(top.rule)} on ${top.day}${top.of === null || top.rule === 'dayQuantityCap' ? '' : ` in ${top.of}`}`}
               </td>
             </tr>
           );

@@ -1,18 +1,17 @@
 import { NO_MONEY, formatMoney, minus, money } from '../../../core/number/index.ts';
 import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { signed } from '../../../kit/Figure.tsx';
-import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
+import { DAYS, useRiskDays } from './days.ts';
 import { DayUses } from './DayUses.tsx';
 
-const DAYS = 20;
 const [WIDTH, HEIGHT, GAP] = [36, 96, 4];
 
 /** What closed trades made on each of the last days, how low that ran, and what the rules stopped: breaches and near misses. */
 export function LastDays({ account }: { account: string }) {
-  const { data } = useAsked('GET /api/risk/{account}/days', { path: { account }, query: { limit: DAYS } }, { everyMs: 10_000 });
-  if (!data) return null;
-  const days = data.items.map((one) => ({ ...one, made: Number(one.net), lowest: Number(one.low), most: one.limit === null ? null : Number(one.limit) }));
+  const items = useRiskDays(account);
+  if (!items) return null;
+  const days = items.map((one) => ({ ...one, made: Number(one.net), lowest: Number(one.low), most: one.limit === null ? null : Number(one.limit) }));
   const scale = Math.max(1, ...days.flatMap(({ made, lowest, most }) => [Math.abs(made), -lowest, most ?? 0]));
   const middle = HEIGHT / 2;
   const y = (value: number): number => middle - (value / scale) * (middle - 4);

@@ -1,25 +1,31 @@
 import { useStore } from '@nanostores/react';
+import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { $clock, $orders, $positions, type ApiRisk, type ApiRules } from '../../../live/index.ts';
+import { useRiskDays } from './days.ts';
 import { Section } from '../settings/Section.tsx';
-import { NEAR, inkOfUse } from './use-ink.ts';
+import { NEAR, inkOfUse, unitOf } from './use.ts';
 
 interface Use {
   readonly words: string;
   readonly used: number;
   readonly of: number;
+  readonly unit: string;
 }
 
 const MINUTE_MS = 60_000;
+/** What single orders are measured by: today’s largest use is told. */
+const OF_AN_ORDER = ['maxOrderQuantity', 'maxOrderValue', 'maxDistancePercent'] as const;
 
 /** How much of each rule that is set today has used. */
 export function RuleUse({ account, rules, state }: { account: string; rules: ApiRules; state: ApiRisk }) {
   const positions = Object.values(useStore($positions)).filter((one) => one.account === account);
   const { all } = useStore($orders);
+  const today = useRiskDays(account)?.at(-1)?.uses ?? [];
   const now = Date.parse(useStore($clock)?.time ?? '');
   const uses: Use[] = [];
-  const use = (words: string, used: number, of: string | number | null): void =>
-    void (of !== null && uses.push({ words, used: Math.max(0, used), of: Number(of) }));
+  const use = (words: string, used: number, of: string | number | null, unit = ''): void =>
+    void (of !== null && uses.push({ words, used: Math.max(0, used), of: Number(of), unit }));
   use('day loss', -Number(state.netToday), rules.dayLossLimit);
   const worst = positions.reduce((least, { instrument, day }) => (Number(day.net) < least.net ? { instrument, net: Number(day.net) } : least), {
     instrument: '',
@@ -30,6 +36,10 @@ export function RuleUse({ account, rules, state }: { account: string; rules: Api
   const largest = Math.max(0, ...positions.map(({ quantity }) => Math.abs(Number(quantity))));
   use('largest position', largest, rules.maxPositionQuantity);
   const lately = [...all.values()].filter((order) => order.account === account && order.opening && now - Date.parse(order.createdAt) < MINUTE_MS).length;
+  for (const rule of OF_AN_ORDER) {
+    const top = today.find((one) => one.rule === rule);
+    use(top?.of ? `largest ${RULE_WORDS[rule]}: ${top.of}` : RULE_WORDS[rule], Number(top?.used ?? 0), rules[rule], unitOf(rule));
+  }
   use('opening orders this minute', lately, rules.maxOrdersPerMinute);
   use('losing round trips in a row', state.losingInARow, rules.coolDownAfterLosses);
   if (rules.openRisk !== null) use('risk of stops against what is left', Number(state.openRisk), state.left);
@@ -38,7 +48,7 @@ export function RuleUse({ account, rules, state }: { account: string; rules: Api
     <Section title="Used today">
       <table className="list w-full">
         <tbody>
-          {uses.map(({ words, used, of }) => {
+          {uses.map(({ words, used, of, unit }) => {
             const share = of > 0 ? used / of : used > 0 ? 1 : 0;
             return (
               <tr key={words}>
@@ -58,6 +68,7 @@ export function RuleUse({ account, rules, state }: { account: string; rules: Api
                 </td>
                 <td className="figure">
                   {grouped(String(Number(used.toFixed(2))))} of {grouped(String(of))}
+                  {unit}
                 </td>
                 <td className="figure">
                   {share >= NEAR ? <span className="plate heather">{Math.round(share * 100)} %</span> : `${Math.round(share * 100)} %`}
