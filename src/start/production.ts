@@ -1,10 +1,26 @@
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 import { dirname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { readBytes } from '../pages/api/_body.ts';
 import { loadThreads } from './threads.ts';
 
+/** What Astro needs of a request. */
+type Head = Pick<IncomingMessage, 'method' | 'url' | 'headers'> & { readonly socket: Pick<IncomingMessage['socket'], 'remoteAddress'>; readonly body?: string };
+
 /** The built pages, with what they are told of a request besides. */
-type Pages = (request: IncomingMessage, response: ServerResponse, next: undefined, locals: Pick<App.Locals, 'incoming'>) => void;
+type Pages = (request: Head, response: ServerResponse, next: undefined, locals: Pick<App.Locals, 'body'>) => void;
+
+/**
+ * A request whose body is read at its source, while Astro looks for who answers: it is given a word in its place. To lay
+ * a web stream over it costs more than to decide an order.
+ */
+const headOf = ({ method, url, headers, socket: { remoteAddress } }: IncomingMessage): Head => ({
+  method,
+  url,
+  headers,
+  socket: { remoteAddress },
+  body: 'read at its source',
+});
 
 process.env['NODE_ENV'] ??= 'production';
 // The threads load while the rest does.
@@ -27,9 +43,10 @@ async function loadPages(): Promise<RequestListener> {
   });
   // The API goes to its endpoints at once; only what is not in the folder of assets is a page.
   return (request, response) => {
-    const page = (): void => handler(request, response, undefined, { incoming: request });
-    if (request.url?.startsWith('/api/')) page();
-    else assets(request, response, page);
+    const page = (): void => handler(request, response, undefined, {});
+    if (!request.url?.startsWith('/api/')) assets(request, response, page);
+    else if (request.method === 'GET') page();
+    else handler(headOf(request), response, undefined, { body: readBytes(request) });
   };
 }
 

@@ -1,5 +1,5 @@
 import { MessageChannel, type MessagePort, type Worker } from 'node:worker_threads';
-import type { BrokerReport } from '../core/desk/index.ts';
+import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { Instrument } from '../core/instrument/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
 import type { Broker, BrokerListener, DemoControls, LinkState, Prices, PricesListener, VenueClock } from '../desk/outside.ts';
@@ -15,6 +15,12 @@ export interface VenuePort {
   close(): Promise<unknown>;
 }
 
+interface Outgoing {
+  readonly commands: BrokerCommand[];
+  readonly taken: Promise<void>;
+  readonly go: () => void;
+}
+
 /** The stand-in's broker, prices and demo controls, over messages to wherever its loop runs. */
 export class VenueLink {
   readonly broker: Broker;
@@ -26,6 +32,8 @@ export class VenueLink {
   private brokerListener: BrokerListener | null = null;
   private pricesListener: PricesListener | null = null;
   private early: FromVenue[] = [];
+  /** Commands that go together, once what they follow from has been answered. */
+  private outgoing: Outgoing | null = null;
 
   constructor(port: VenuePort, ready: FromVenue & { kind: 'ready' }, early: readonly FromVenue[] = []) {
     this.port = port;
@@ -67,7 +75,7 @@ export class VenueLink {
   private makeBroker(accounts: readonly AccountTerms[]): Broker {
     return {
       accounts,
-      send: async (commands) => void (await this.call('commands', commands)),
+      send: (commands) => this.send(commands),
       reportsAfter: (account, seq, limit): Promise<BrokerReport[]> => this.call('reportsAfter', { account, seq, limit }),
       status: (account) => this.call('status', { account }),
       standing: (orderIds) => this.call('standing', { orderIds }),
@@ -115,12 +123,45 @@ export class VenueLink {
     };
   }
 
+  /** Commands of one turn go in one message at its end: who asked for them has the answer first, and the venue is woken once. */
+  private send(commands: readonly BrokerCommand[]): Promise<void> {
+    const { outgoing } = this;
+    if (outgoing) {
+      outgoing.commands.push(...commands);
+      return outgoing.taken;
+    }
+    const all = [...commands];
+    let go = (): void => undefined;
+    const taken = new Promise<void>((resolve, reject) => (go = () => void this.ask('commands', all).then(() => resolve(), reject)));
+    this.outgoing = { commands: all, taken, go };
+    setImmediate(() => this.sendNow());
+    return taken;
+  }
+
+  private sendNow(): void {
+    const { outgoing } = this;
+    this.outgoing = null;
+    outgoing?.go();
+  }
+
+  /** Nothing overtakes a command. */
   private call<K extends CallName>(call: K, ask: VenueCalls[K]['ask']): Promise<VenueCalls[K]['answer']> {
+    this.sendNow();
+    return this.ask(call, ask);
+  }
+
+  private ask<K extends CallName>(call: K, ask: VenueCalls[K]['ask']): Promise<VenueCalls[K]['answer']> {
     const id = ++this.asked;
     return new Promise((resolve, reject) => {
       this.waiting.set(id, { resolve: resolve, reject });
       this.port.post({ call, id, ask } as ToVenue);
     });
+  }
+
+  /** The venue, which stood still after what it said, may go on: with all that was decided on it. */
+  private resume(token: number): void {
+    this.sendNow();
+    this.port.post({ call: 'resume', token });
   }
 
   private deliverEarly(): void {
@@ -141,7 +182,7 @@ export class VenueLink {
     } else if (message.kind === 'stream') {
       const { token } = message;
       const answered = brokerListener.stream(message.items, message.time);
-      if (token !== null) void answered.then(() => this.port.post({ call: 'resume', token }));
+      if (token !== null) void answered.then(() => this.resume(token));
     }
   }
 }

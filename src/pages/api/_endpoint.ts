@@ -13,9 +13,9 @@ import type { Review } from '../../desk/review/review.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
 import { bodyErrors, compileChecks, readQuery } from '../../schemas/validate.ts';
+import { MOST_BYTES, readBytes } from './_body.ts';
 import { invalid, problem } from './_problem.ts';
 
-const MOST_BYTES = 1024 * 1024;
 const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
 type Method = (typeof METHODS)[number];
 
@@ -98,8 +98,7 @@ async function readBody({ request, locals }: APIContext): Promise<{ body: unknow
   const type = request.headers.get('content-type') ?? '';
   if (!/^application\/json(;|$)/i.test(type.trim())) return problem(415, 'validation', 'The body must be JSON, with content-type application/json.');
   if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return tooLarge();
-  // Where it can be read at its source no stream has to be laid over it.
-  const bytes = await readBytes(locals.incoming ?? Readable.fromWeb((request.body ?? new Blob().stream()) as ReadableStream));
+  const bytes = await (locals.body ?? readBytes(Readable.fromWeb((request.body ?? new Blob().stream()) as ReadableStream)));
   if (bytes === 'too large') return tooLarge();
   if (bytes === 'broken off') return problem(400, 'validation', 'The body broke off.');
   try {
@@ -108,22 +107,6 @@ async function readBody({ request, locals }: APIContext): Promise<{ body: unknow
     return problem(400, 'validation', 'The body is not JSON.');
   }
 }
-
-/** The bytes of a body, read no further than is allowed, whatever its length is said to be. */
-const readBytes = (source: Readable): Promise<Uint8Array | 'too large' | 'broken off'> =>
-  new Promise((resolve) => {
-    const parts: Buffer[] = [];
-    let length = 0;
-    source.on('data', (part: Buffer) => {
-      length += part.length;
-      if (length <= MOST_BYTES) return void parts.push(part);
-      source.pause();
-      source.removeAllListeners('data');
-      resolve('too large');
-    });
-    source.once('end', () => resolve(Buffer.concat(parts)));
-    for (const end of ['error', 'close']) source.once(end, () => resolve('broken off'));
-  });
 
 const tooLarge = (): Response => problem(413, 'validation', 'The body is larger than 1 MiB.');
 

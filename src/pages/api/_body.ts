@@ -1,0 +1,22 @@
+import type { Readable } from 'node:stream';
+
+export const MOST_BYTES = 1024 * 1024;
+
+/** The bytes of a request's body, or why they are not there. */
+export type Body = Uint8Array | 'too large' | 'broken off';
+
+/** Reads a body, no further than is allowed, whatever its length is said to be. */
+export const readBytes = (source: Readable): Promise<Body> =>
+  new Promise((resolve) => {
+    const parts: Buffer[] = [];
+    let length = 0;
+    source.on('data', (part: Buffer) => {
+      length += part.length;
+      if (length <= MOST_BYTES) return void parts.push(part);
+      source.pause();
+      source.removeAllListeners('data');
+      resolve('too large');
+    });
+    source.once('end', () => resolve(Buffer.concat(parts)));
+    for (const end of ['error', 'close']) source.once(end, () => resolve('broken off'));
+  });
