@@ -2,6 +2,11 @@
 import { spawnSync } from 'node:child_process';
 import { build } from 'esbuild';
 
+/** What is native, and the databases that the mapper could use and Kavix does not. */
+const LEFT_OUT = ['sqlite3', 'umzug', 'pg', 'pg-hstore', 'mysql2', 'mariadb', 'tedious', 'oracledb', 'snowflake-sdk', 'ibm_db', '../server/*', 'astro'];
+/** Packages of the older kind ask for others by `require`, which a module does not have. */
+const REQUIRE = `import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);`;
+
 export const bundle = (names) =>
   build({
     entryPoints: Object.fromEntries(names),
@@ -13,7 +18,8 @@ export const bundle = (names) =>
     format: 'esm',
     splitting: true,
     chunkNames: '[name]-[hash]',
-    packages: 'external',
+    external: LEFT_OUT,
+    banner: { js: REQUIRE },
     sourcemap: true,
     logLevel: 'warning',
   });
