@@ -4,6 +4,7 @@ import { parseCondition, readConditionWords } from '../core/language/index.ts';
 import { barEnd, barStart, tradingDay, type Interval } from '../core/market/index.ts';
 import { decimalText } from '../core/number/index.ts';
 import {
+  LineMemory,
   MarketColumns,
   TRUE,
   UNKNOWN,
@@ -159,7 +160,7 @@ export class Finder {
     await this.bring(ids, ...made.map(({ condition }) => condition));
     let memory: ScanMemory | null = null;
     if (kept !== null) {
-      memory = this.kept.get(kept) ?? made.map(() => new Map());
+      memory = this.kept.get(kept) ?? made.map(() => new LineMemory());
       this.kept.set(kept, memory);
     }
     const places = universe.flatMap((id) => this.columns.place.get(id) ?? []);
@@ -197,7 +198,11 @@ export class Finder {
   }
 
   private async look(ids: readonly string[], bars: LookRequest['bars'], since: number | null): Promise<void> {
-    const look = await this.sight.look(lookInto(this.columns, ids, bars, since));
+    const look = await this.sight.look(lookInto(this.columns, ids, bars, since)).catch((error: Error) => {
+      // The table may have been written into, and nobody says where.
+      this.columns.touch(ids.flatMap((id) => this.columns.place.get(id) ?? []));
+      throw error;
+    });
     const { time, places } = look;
     this.columns.now = time;
     takeLook(this.columns, look);
@@ -373,7 +378,8 @@ function lookInto({ place, table }: MarketColumns, ids: readonly string[], bars:
 }
 
 /** Takes what came besides the figures. */
-function takeLook(columns: MarketColumns, { places, bars, settlements }: MarketLook): void {
+function takeLook(columns: MarketColumns, { places, changed, bars, settlements }: MarketLook): void {
+  columns.touch(changed);
   for (const packed of bars) columns.takeBars(packed.interval, places, packed);
   if (settlements) columns.takeSettlements(places, settlements);
 }

@@ -31,6 +31,7 @@ class Pack {
 export function lookAt(exchange: Exchange, { instruments, places, table: memory, bars, since }: LookRequest): MarketLook {
   const table = QuoteTable.over(memory);
   const seen: number[] = [];
+  const changed: number[] = [];
   const intervals = bars.map(({ interval, count }): { interval: Interval; count: number; pack: Pack } => ({ interval, count, pack: new Pack() }));
   const settlements = since === null ? new Pack() : null;
   instruments.forEach((id, k) => {
@@ -39,7 +40,7 @@ export function lookAt(exchange: Exchange, { instruments, places, table: memory,
     const place = places[k];
     if (!instrument || !look || place === undefined) return;
     seen.push(place);
-    table.put(place, instrument, look);
+    if (table.put(place, instrument, look)) changed.push(place);
     for (const { interval, count, pack } of intervals) {
       const items = exchange.newestBars(instrument, interval, count, since);
       pack.counts.push(items.length);
@@ -56,6 +57,7 @@ export function lookAt(exchange: Exchange, { instruments, places, table: memory,
     time: exchange.time,
     number: exchange.number,
     places: Uint32Array.from(seen),
+    changed: Uint32Array.from(changed),
     bars: intervals.map(({ interval, pack }) => ({ interval, ...pack.packed() })),
     settlements: settlements?.packed() ?? null,
   };

@@ -86,6 +86,8 @@ export interface MarketLook {
   readonly number: number;
   /** Of what was looked at, those that something is known of. */
   readonly places: Uint32Array;
+  /** Those of them whose figures are other than the table had. */
+  readonly changed: Uint32Array;
   readonly bars: readonly (Packed & { readonly interval: Interval })[];
   /** Null where they are what they were. */
   readonly settlements: Packed | null;

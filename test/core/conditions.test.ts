@@ -27,6 +27,7 @@ import {
   lineLevel,
   mayFire,
   nextScheduled,
+  LineMemory,
   runScan,
   type CompiledCondition,
   type LevelSide,
@@ -98,7 +99,10 @@ const INTERVALS = ['1m', '5m', '1d'] as const;
 function look(columns: MarketColumns, { instrument, quote, minutes }: PlainListing): void {
   columns.look({ quote, previousHigh: null, previousLow: null, usualVolume: null });
   const place = columns.place.get(instrument.id) as number;
-  for (const interval of INTERVALS) columns.seriesOf(place, interval).take(barBlock(aggregate(instrument.venue, minutes, interval), instrument));
+  for (const interval of INTERVALS) {
+    const bars = aggregate(instrument.venue, minutes, interval);
+    columns.takeBars(interval, Uint32Array.of(place), { counts: Uint32Array.of(bars.length), block: barBlock(bars, instrument) });
+  }
 }
 
 const trade: fc.Arbitrary<Trade> = fc.record({
@@ -295,7 +299,7 @@ describe('a scan', () => {
   it('remembers for each of its lines apart what an event without bars saw before', () => {
     const columns = new MarketColumns(INSTRUMENTS);
     const lines = ['last rises above 40', 'last rises above 50'].map((phrase) => ({ condition: compiled(phrase), on: true }));
-    const memory = lines.map(() => new Map());
+    const memory = lines.map(() => new LineMemory());
     const alone = (price: number): number[] => {
       look(columns, listing(INSTRUMENTS[0] as Instrument, [{ at: OPEN, of: 0, price, quantity: 5 }]));
       return runScan(lines, 'any', columns, [0], NOTHING_OWN, memory).lines.map((line) => line.alone);
@@ -308,6 +312,75 @@ describe('a scan', () => {
       [0, 0],
       [1, 1],
     ]);
+  });
+
+  it('that is kept running says after every change what it would say anew', () => {
+    /** Remembers what events saw, and looks at everything each time. */
+    class Forgetful extends LineMemory {
+      override brought(): null {
+        return null;
+      }
+    }
+    const oneLine = fc.oneof(
+      { weight: 4, arbitrary: phraseText },
+      {
+        weight: 1,
+        arbitrary: pick(
+          'last rises above 40.30',
+          'held',
+          'not has orders',
+          'last > KELPA last',
+          'KELPA sma(2) on 1m > 40.20 and last > 40.10',
+          'change over 2 minutes > 0 %',
+        ),
+      },
+    );
+    const change = fc.oneof(
+      { weight: 6, arbitrary: fc.record({ kind: fc.constant('trade' as const), of: fc.nat(IDS.length - 1), price: fc.integer({ min: 4000, max: 4060 }) }) },
+      { weight: 2, arbitrary: fc.record({ kind: fc.constant('time' as const), passed: fc.integer({ min: 1, max: 90_000 }) }) },
+      { weight: 1, arbitrary: fc.record({ kind: fc.constant('state' as const), of: fc.nat(IDS.length - 1) }) },
+      { weight: 1, arbitrary: fc.record({ kind: fc.constant('own' as const), of: fc.nat(IDS.length - 1) }) },
+    );
+    let [told, kept] = [0, 0];
+    fc.assert(
+      fc.property(fc.array(oneLine, { minLength: 1, maxLength: 4 }), fc.array(change, { maxLength: 40 }), pick('all', 'any'), (phrases, changes, join) => {
+        const looks = phrases.map(() => 0);
+        const lines = phrases.map((phrase, k) => {
+          const condition = compiled(phrase);
+          const evaluate: CompiledCondition['evaluate'] = (scope, i) => {
+            if (scope.memory && !(scope.memory as { plain?: true }).plain) looks[k] = (looks[k] as number) + 1;
+            return condition.evaluate(scope, i);
+          };
+          return { condition: { ...condition, evaluate }, on: true };
+        });
+        const columns = new MarketColumns(INSTRUMENTS);
+        const trades = INSTRUMENTS.map((): Trade[] => []);
+        const states = INSTRUMENTS.map((): Quote['state'] => 'open');
+        const held = new Set<string>();
+        columns.now = OPEN;
+        INSTRUMENTS.forEach((instrument) => look(columns, listing(instrument, [])));
+        const remembers = lines.map(() => new LineMemory());
+        const forgets = lines.map(() => Object.assign(new Forgetful(), { events: Object.assign(new Map(), { plain: true }) as Forgetful['events'] }));
+        const places = INSTRUMENTS.map((_, i) => i);
+        for (const one of changes) {
+          if (one.kind === 'time') columns.now += one.passed;
+          else if (one.kind === 'own') held.has(IDS[one.of] ?? '') ? held.delete(IDS[one.of] ?? '') : held.add(IDS[one.of] ?? '');
+          else {
+            const instrument = INSTRUMENTS[one.of] as Instrument;
+            if (one.kind === 'trade') trades[one.of]?.push({ at: columns.now, of: one.of, price: one.price, quantity: 5 });
+            else states[one.of] = states[one.of] === 'open' ? 'halted' : 'open';
+            look(columns, listing(instrument, trades[one.of] ?? [], states[one.of]));
+          }
+          const own = { ...NOTHING_OWN, held };
+          const so = runScan(lines, join as 'all', columns, places, own, remembers);
+          expect(so, phrases.join(' | ')).to.deep.equal(runScan(lines, join as 'all', columns, places, own, forgets));
+        }
+        told += lines.length * changes.length * places.length;
+        kept += looks.reduce((sum, count) => sum + count, 0);
+      }),
+      { numRuns: Math.ceil(RUNS / 8) },
+    );
+    expect(kept / told, 'it looks at what changed').to.be.lessThan(0.75);
   });
 
   it('lists what passes by ticker, then venue, whatever order the universe comes in', () => {

@@ -67,7 +67,7 @@ class Market {
       const block = Float64Array.from(all.flatMap((one) => [...barBlock(one.bars, one.instrument)]));
       return { interval, counts: Uint32Array.from(all, (one) => one.bars.length), block };
     });
-    return { time: this.time, number: this.number, places: request.places, bars, settlements: null };
+    return { time: this.time, number: this.number, places: request.places, changed: request.places, bars, settlements: null };
   };
 }
 

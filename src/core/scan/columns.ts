@@ -24,6 +24,9 @@ export const QUOTE_COLUMNS = [
 ] as const;
 export type QuoteColumn = (typeof QUOTE_COLUMNS)[number];
 
+/** Where each column lies. */
+const COLUMN_AT = Object.fromEntries(QUOTE_COLUMNS.map((name, at) => [name, at])) as Readonly<Record<QuoteColumn, number>>;
+
 /** A number in each column, and a byte for the state. */
 const BYTES_A_PLACE = QUOTE_COLUMNS.length * Float64Array.BYTES_PER_ELEMENT + 1;
 
@@ -79,26 +82,31 @@ export class QuoteTable {
   }
 
   column(name: QuoteColumn): Float64Array {
-    return this.numbers[QUOTE_COLUMNS.indexOf(name)] as Float64Array;
+    return this.numbers[COLUMN_AT[name]] as Float64Array;
   }
 
   state(i: number): MarketState {
     return MARKET_STATES[this.states[i] ?? 0] ?? 'pre-open';
   }
 
-  /** Takes what was seen of the instrument at a place. */
-  put(i: number, instrument: Units, { quote, previousHigh, previousLow, usualVolume }: Glance): void {
-    this.quote(i, instrument, quote);
-    this.column('previousHigh')[i] = previousHigh ?? NaN;
-    this.column('previousLow')[i] = previousLow ?? NaN;
-    this.column('usualVolume')[i] = usualVolume ?? NaN;
+  /**
+   * Takes what was seen of the instrument at a place.
+   *
+   * @returns whether anything of it is other than before
+   */
+  put(i: number, instrument: Units, { quote, previousHigh, previousLow, usualVolume }: Glance): boolean {
+    const byQuote = this.quote(i, instrument, quote);
+    const byDays = [this.set('previousHigh', i, previousHigh), this.set('previousLow', i, previousLow), this.set('usualVolume', i, usualVolume)];
+    return byQuote || byDays.includes(true);
   }
 
-  quote(i: number, { priceDecimals, quantityDecimals, multiplier }: Units, quote: Quote): void {
+  /** @returns whether anything of it is other than before */
+  quote(i: number, { priceDecimals, quantityDecimals, multiplier }: Units, quote: Quote): boolean {
     const price = 10 ** priceDecimals;
     const quantity = 10 ** quantityDecimals;
+    let changed = false;
     const set = (name: QuoteColumn, value: number | null, unit: number): void => {
-      this.column(name)[i] = value === null ? NaN : value / unit;
+      if (this.set(name, i, value === null ? null : value / unit)) changed = true;
     };
     set('last', quote.lastEver, price);
     set('lastToday', quote.last, price);
@@ -111,7 +119,18 @@ export class QuoteTable {
     set('dayVolume', quote.dayVolume, quantity);
     set('turnover', (Number(quote.turnover) / (price * quantity)) * multiplier, 1);
     set('previousClose', quote.previousSettlement, price);
-    this.states[i] = MARKET_STATES.indexOf(quote.state);
+    const state = MARKET_STATES.indexOf(quote.state);
+    if (this.states[i] !== state) changed = true;
+    this.states[i] = state;
+    return changed;
+  }
+
+  private set(name: QuoteColumn, i: number, value: number | null): boolean {
+    const column = this.column(name);
+    const next = value ?? NaN;
+    const changed = !Object.is(column[i], next);
+    column[i] = next;
+    return changed;
   }
 }
 
@@ -138,6 +157,9 @@ export class MarketColumns {
   readonly settlements: Float64Array[];
   readonly optionable: ReadonlySet<string>;
   readonly table: QuoteTable;
+  /** Counts what changed in it; of each place the count at its last change. */
+  changes = 0;
+  readonly changedAt: Uint32Array;
   private readonly series: Map<Interval, BarSeries>[];
   /** Places by ticker, then venue. */
   private readonly listed: Uint32Array;
@@ -148,6 +170,7 @@ export class MarketColumns {
     this.instruments = instruments;
     instruments.forEach((instrument, i) => this.place.set(instrument.id, i));
     this.table = QuoteTable.of(instruments.length);
+    this.changedAt = new Uint32Array(instruments.length);
     this.settlements = instruments.map(() => NOTHING);
     this.series = instruments.map(() => new Map<Interval, BarSeries>());
     this.listed = Uint32Array.from(instruments.map((instrument, i) => ({ instrument, i })).sort(byListing), ({ i }) => i);
@@ -196,10 +219,16 @@ export class MarketColumns {
     return found;
   }
 
+  /** Something of these places is other than before. */
+  touch(places: Iterable<number>): void {
+    this.changes++;
+    for (const place of places) this.changedAt[place] = this.changes;
+  }
+
   /** Takes what was seen of an instrument at a glance. */
   look(seen: Glance): void {
     const place = this.place.get(seen.quote.instrument);
-    if (place !== undefined) this.table.put(place, this.instruments[place] as Instrument, seen);
+    if (place !== undefined && this.table.put(place, this.instruments[place] as Instrument, seen)) this.touch([place]);
   }
 
   /** Takes bars of several places. */
@@ -210,6 +239,7 @@ export class MarketColumns {
       at += (counts[k] ?? 0) * BAR_STRIDE;
       this.seriesOf(place, interval).take(block.subarray(from, at));
     });
+    this.touch(places.filter((_place, k) => (counts[k] ?? 0) > 0));
   }
 
   takeSettlements(places: Uint32Array, { counts, block }: Packed): void {
@@ -219,16 +249,19 @@ export class MarketColumns {
       at += (counts[k] ?? 0) * SETTLED_STRIDE;
       this.settlements[place] = block.slice(from, at);
     });
+    this.touch(places);
   }
 
   quote(quote: Quote): void {
     const i = this.place.get(quote.instrument);
-    if (i !== undefined) this.table.quote(i, this.instruments[i] as Instrument, quote);
+    if (i !== undefined && this.table.quote(i, this.instruments[i] as Instrument, quote)) this.touch([i]);
   }
 
   /** Counts a trade in every series that is kept of its instrument. */
   trade(instrument: string, time: number, price: number, quantity: number): void {
     const i = this.place.get(instrument);
-    if (i !== undefined) for (const series of (this.series[i] as Map<Interval, BarSeries>).values()) series.trade(time, price, quantity);
+    if (i === undefined) return;
+    for (const series of (this.series[i] as Map<Interval, BarSeries>).values()) series.trade(time, price, quantity);
+    this.touch([i]);
   }
 }

@@ -85,6 +85,8 @@ export interface CompiledCondition {
   readonly lists: readonly string[];
   /** Looks at what the trader holds or has working. */
   readonly looksAtOwn: boolean;
+  /** Whether it follows from the market and the minute alone: not from what the trader has, nor from the evaluation before. */
+  readonly followsMarket: boolean;
   /** The first event that is judged from one evaluation to the next. */
   readonly passing: { readonly from: number; readonly to: number } | null;
   /** The finest interval in it; null where it has no bars. */
@@ -132,6 +134,7 @@ class Compiler {
       instruments: [...this.instruments],
       lists: [...this.lists],
       looksAtOwn: this.looksAtOwn,
+      followsMarket: !this.looksAtOwn && this.passing === null,
       passing: this.passing,
       interval: finest([...this.bars.keys()]),
       events: this.events,

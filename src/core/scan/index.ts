@@ -1,3 +1,4 @@
+export { LineMemory } from './memory.ts';
 export { type Glance, type OwnThings, type Packed, MarketColumns, NOTHING_OWN, QuoteTable, SETTLED_STRIDE } from './columns.ts';
 export { type BarBlock, type BlockSource, BAR_STRIDE, BarSeries, barBlock } from './series.ts';
 export {

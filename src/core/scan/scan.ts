@@ -1,6 +1,7 @@
-import { FALSE, TRUE, UNKNOWN, type CompiledCondition, type EventMemory } from './compile.ts';
+import { FALSE, TRUE, UNKNOWN, type CompiledCondition } from './compile.ts';
 import type { MarketColumns, OwnThings } from './columns.ts';
 import type { Instrument } from '../instrument/index.ts';
+import { saidOr, type LineMemory, type Said } from './memory.ts';
 
 export const JOINS = ['all', 'any'] as const;
 export type Join = (typeof JOINS)[number];
@@ -37,12 +38,13 @@ const NEARLY = 0.05;
 const MOST_ALMOST = 100;
 
 /** What each line of a scan that is kept running remembers from one evaluation to the next. */
-export type ScanMemory = readonly EventMemory[];
+export type ScanMemory = readonly LineMemory[];
 
 /** What a line says of each place of a universe, in its order. */
 interface Judged {
   readonly line: ScanLine;
   readonly truths: Uint8Array;
+  readonly said: Said | null;
 }
 
 /**
@@ -69,13 +71,15 @@ export function runScan(
       counts.push({ on: false, alone: 0, together: 0, unknown: 0, unknownBecause: null });
       continue;
     }
-    const scope = { columns, own, memory: memory?.[k] ?? null };
+    const remembered = memory?.[k] ?? null;
+    const said = remembered?.brought(line.condition, columns) ?? null;
+    const scope = { columns, own, memory: remembered?.events ?? null };
     const truths = new Uint8Array(places.length);
     const reasons = new Map<string, number>();
     let [alone, together, unknown] = [0, 0, 0];
     for (let at = 0; at < places.length; at++) {
       const i = places[at] as number;
-      const found = line.condition.evaluate(scope, i);
+      const found = saidOr(said?.truths, i, () => line.condition.evaluate(scope, i));
       truths[at] = found;
       if (found < (above[at] as number)) above[at] = found;
       if (found > (any[at] as number)) any[at] = found;
@@ -83,10 +87,11 @@ export function runScan(
       if (above[at] === TRUE) together++;
       if (found !== UNKNOWN) continue;
       unknown++;
-      const reason = line.condition.parts.find((part) => part.value(scope, i) === null)?.because ?? 'a first look';
+      const reason = said?.reasons[i] ?? line.condition.parts.find((part) => part.value(scope, i) === null)?.because ?? 'a first look';
+      if (said) said.reasons[i] = reason;
       reasons.set(reason, (reasons.get(reason) ?? 0) + 1);
     }
-    judged.push({ line, truths });
+    judged.push({ line, truths, said });
     counts.push({ on: true, alone, together, unknown, unknownBecause: commonest(reasons) });
   }
   const joined = join === 'all' ? above : any;
@@ -94,7 +99,8 @@ export function runScan(
   const nearly: number[] = [];
   const loose = { columns, own, memory: null, slack: NEARLY };
   // What a line says exactly it says loosely too: only those that failed are looked at again.
-  const isNear = ({ line, truths }: Judged, at: number): boolean => truths[at] === TRUE || line.condition.evaluate(loose, places[at] as number) === TRUE;
+  const isNear = ({ line, truths, said }: Judged, at: number): boolean =>
+    truths[at] === TRUE || saidOr(said?.loose, places[at] as number, () => line.condition.evaluate(loose, places[at] as number)) === TRUE;
   const isAlmost = (at: number): boolean => (join === 'all' ? judged.every((one) => isNear(one, at)) : judged.some((one) => isNear(one, at)));
   if (judged.length > 0)
     for (let at = 0; at < places.length; at++) {

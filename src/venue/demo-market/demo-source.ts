@@ -24,7 +24,7 @@ import { History } from './history.ts';
 import { MinuteHistory, type Minutes } from './minutes.ts';
 import type { DemoWorld } from './profile.ts';
 import { Lanes } from './lanes.ts';
-import { DaySurvey } from './survey.ts';
+import { DaySurvey, type CountedDay } from './survey.ts';
 import { TickMaker, stateEvents, type MinuteTrade } from './ticks.ts';
 
 const MINUTE = 60_000;
@@ -52,6 +52,8 @@ export class DemoSource implements MarketSource {
   private readonly minuteHistory: MinuteHistory;
   private readonly news: Headlines;
   private readonly days: DaySurvey;
+  /** What was last seen of each at a glance: the same until the minute, or what is counted of its day, is another. */
+  private readonly glances = new Map<string, { readonly figures: CountedDay; readonly minute: number; readonly quote: Quote }>();
   private readonly liveTrades = new Map<string, { readonly start: number; readonly trades: readonly MinuteTrade[] }>();
   /** The events ahead, a lane for each instrument that is awake and one for the headlines. */
   private readonly ahead = new Lanes<SourceEvent | Headline>();
@@ -161,6 +163,15 @@ export class DemoSource implements MarketSource {
   glance(id: string, time: number): Quote | null {
     const figures = this.days.of(id);
     if (!figures) return null;
+    const minute = Math.floor(time / MINUTE);
+    const known = this.glances.get(id);
+    if (known?.figures === figures && known.minute === minute) return known.quote;
+    const quote = this.quoteOf(id, figures, time);
+    this.glances.set(id, { figures, minute, quote });
+    return quote;
+  }
+
+  private quoteOf(id: string, figures: CountedDay, time: number): Quote {
     const { instrument, spreadTicks } = this.history.profile(id);
     const { open, high, low, last, volume, previousSettlement } = figures;
     const { open: opens, close } = sessionTimes(instrument.venue, tradingDay(instrument.venue, time));

@@ -7,6 +7,9 @@ import type { MinuteHistory, Minutes } from './minutes.ts';
 const MINUTE = 60_000;
 const USUAL_DAYS = 20;
 
+/** What is known of an instrument's day, with the turnover of its counted minutes. */
+export type CountedDay = DayFigures & { readonly turnover: bigint };
+
 /** An instrument's day as far as its full minutes were counted. */
 interface Count {
   day: Day;
@@ -21,6 +24,8 @@ interface Count {
   turnover: bigint;
   readonly usualDay: number;
   readonly previousSettlement: Price | null;
+  /** What was last told of it, as of so many minutes. */
+  told: { readonly minutes: number; readonly figures: CountedDay } | null;
 }
 
 /** Counts the day of every instrument by the minute, a few at a time, from the same minutes that bars are made of. */
@@ -56,10 +61,15 @@ export class DaySurvey {
     });
   }
 
-  /** What is known of one instrument, with the turnover of its counted minutes; null where it was not counted yet. */
-  of(id: string): (DayFigures & { readonly turnover: bigint }) | null {
+  /** What is known of one instrument, the same object until more of it is counted; null where it was not counted yet. */
+  of(id: string): CountedDay | null {
     const count = this.counts.get(id);
-    return count ? { ...this.figuresOf(this.history.profile(id).instrument, count), turnover: count.turnover } : null;
+    if (!count) return null;
+    if (count.told?.minutes !== count.minutes) {
+      const { minutes, turnover } = count;
+      count.told = { minutes, figures: { ...this.figuresOf(this.history.profile(id).instrument, count), turnover } };
+    }
+    return count.told.figures;
   }
 
   private countUpTo(instrument: Instrument, time: number): void {
@@ -94,6 +104,7 @@ export class DaySurvey {
       turnover: 0n,
       usualDay: days === 0 ? 0 : total / days,
       previousSettlement: this.history.day(instrument.id, previousTradingDay(instrument.venue, day))?.close ?? null,
+      told: null,
     };
   }
 
