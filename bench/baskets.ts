@@ -10,7 +10,7 @@ import { ms, percentile, times, type Figure } from './table.ts';
 
 const ROWS = 200;
 /** Baskets that are sent, each once. */
-const SENDS = 25;
+const SENDS = 60;
 const ROUNDS = 20;
 const IDS = ['GANET.HALM', 'BRINE.HALM'];
 const TAPE = [...tapeMarket('GANET.HALM', 41.2), ...tapeMarket('BRINE.HALM', 27.3)].sort();

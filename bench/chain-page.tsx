@@ -1,14 +1,17 @@
 import { createRoot } from 'react-dom/client';
 import { useEffect, useState } from 'react';
 import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
-import { chainNow, type Chain, type ChainCell, type ChainMarket } from '../src/client/live-chain.ts';
+import { chainNow, chainStep, liveChain, type Chain, type ChainCell, type ChainMarket } from '../src/client/live-chain.ts';
 import { asPrice, type Instrument } from '../src/core/instrument/index.ts';
 import { Chance } from '../src/core/random/index.ts';
 import { paintSoon } from '../src/kit/pace.ts';
 import type { ApiQuote } from '../src/live/index.ts';
 import { ChainTable } from '../src/views/panes/option-chain/ChainTable.tsx';
+import { STRIKES_A_FRAME } from '../src/views/panes/option-chain/use-chain.ts';
 
 const STRIKES = 60;
+/** What the stream brings comes together, so often. */
+const STREAM_MS = 25;
 const QUOTES_A_SECOND = 200;
 const SECONDS = 12;
 const NOW = Date.parse('2026-03-02T09:00:00.000Z');
@@ -58,6 +61,12 @@ function Page() {
   const [chain, setChain] = useState(() => chainNow(bare, market));
   useEffect(() => {
     const key = {};
+    let live = liveChain(chainNow(bare, market));
+    const step = (): void => {
+      live = chainStep(live, market, STRIKES_A_FRAME);
+      setChain(live.chain);
+      if (live.more) requestAnimationFrame(step);
+    };
     let sent = 0;
     const from = performance.now();
     const timer = setInterval(() => {
@@ -67,13 +76,13 @@ function Page() {
         quotes.set(id, quoted(id, strike, right));
         // The spot moves now and then, and with it every greek.
         if (sent % 100 === 0) quotes.set(under.id, { ...(quotes.get(under.id) as ApiQuote), mark: (41.2 + (chance.below(11) - 5) / 100).toFixed(2) });
-        paintSoon(key, () => setChain((before) => chainNow(before, market)));
+        paintSoon(key, step);
       }
       if (performance.now() - from > SECONDS * 1000) {
         clearInterval(timer);
         Object.assign(window, { chainDone: true });
       }
-    }, 4);
+    }, STREAM_MS);
     return () => clearInterval(timer);
   }, []);
   return <ChainTable chain={chain} rows={chain.rows} spot={Number(chain.spot)} columns={COLUMNS} shown={null} press={nowhere} />;

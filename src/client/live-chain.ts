@@ -49,11 +49,26 @@ function cellNow(cell: ChainCell, market: ChainMarket, under: UnderlyingNow, mov
   };
 }
 
+/** A chain that is brought up to date strike by strike. */
+export interface LiveChain {
+  readonly chain: Chain;
+  /** With which spot each of its rows was read. */
+  readonly spots: readonly (string | null)[];
+  /** The row to go on from. */
+  readonly from: number;
+  /** Rows may be left that are not up to date. */
+  readonly more: boolean;
+}
+
+export const liveChain = (chain: Chain): LiveChain => ({ chain, spots: chain.rows.map(() => chain.spot), from: 0, more: false });
+
 /**
  * A chain as the market is now: prices as the stream tells them, volatilities and greeks from them by the same
  * functions as at the server. What did not change is the very same row, so that only what changed is drawn.
+ *
+ * @param most so many rows are read anew; a spot that moves touches them all, and no frame is to be late for it
  */
-export function chainNow(chain: Chain, market: ChainMarket): Chain {
+export function chainStep({ chain, spots, from }: LiveChain, market: ChainMarket, most: number): LiveChain {
   const underlying = market.instrumentOf(chain.underlying);
   const first = chain.rows.map(({ call, put }) => call ?? put).find((cell) => cell !== null);
   const end = first ? expiryTime(market.instrumentOf(first.instrument) as Instrument) : null;
@@ -61,20 +76,28 @@ export function chainNow(chain: Chain, market: ChainMarket): Chain {
   const mark = market.quote(chain.underlying)?.mark;
   const spot = mark == null ? (chain.spot === null ? null : Number(chain.spot)) : Number(mark);
   const years = end === null || now === null ? null : yearsBetween(now, end);
-  const under: UnderlyingNow = {
-    spot,
-    years,
-    rate: Number(chain.rate),
-    dividendYield: spot === null || !underlying ? null : dividendYieldAt(underlying, spot),
-  };
-  const moved = said(spot) !== chain.spot;
-  const rows = chain.rows.map((row) => {
+  const dividendYield = spot === null || !underlying ? null : dividendYieldAt(underlying, spot);
+  const under: UnderlyingNow = { spot, years, rate: Number(chain.rate), dividendYield };
+  const told = said(spot);
+  const [rows, read] = [[...chain.rows], [...spots]];
+  const count = rows.length;
+  let [looked, changed] = [0, 0];
+  for (; looked < count && changed < most; looked++) {
+    const at = (from + looked) % count;
+    const row = rows[at] as ChainRow;
+    const moved = read[at] !== told;
     const [call, put] = [row.call, row.put].map((cell) => cell && cellNow(cell, market, under, moved));
-    return call === row.call && put === row.put ? row : { ...row, call: call ?? null, put: put ?? null };
-  });
-  if (!moved && rows.every((row, i) => row === chain.rows[i])) return chain;
-  return { ...chain, spot: said(spot), years: said(years), dividendYield: said(under.dividendYield), rows };
+    if (moved || call !== row.call || put !== row.put) changed++;
+    if (call !== row.call || put !== row.put) rows[at] = { ...row, call: call ?? null, put: put ?? null };
+    read[at] = told;
+  }
+  const next = { spots: read, from: count === 0 ? 0 : (from + looked) % count, more: looked < count };
+  if (told === chain.spot && changed === 0) return { ...next, chain };
+  return { ...next, chain: { ...chain, spot: told, years: said(years), dividendYield: said(dividendYield), rows } };
 }
+
+/** The whole of a chain as the market is now. */
+export const chainNow = (chain: Chain, market: ChainMarket): Chain => chainStep(liveChain(chain), market, Infinity).chain;
 
 /** Every option of a chain. */
 export const optionsOf = ({ rows }: Chain): string[] => rows.flatMap(({ call, put }) => [call, put].flatMap((cell) => (cell ? [cell.instrument] : [])));

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { chainNow, optionsOf, type Chain, type ChainCell, type ChainMarket } from '../../src/client/live-chain.ts';
+import { chainNow, chainStep, liveChain, optionsOf, type Chain, type ChainCell, type ChainMarket } from '../../src/client/live-chain.ts';
 import type { ApiQuote } from '../../src/live/index.ts';
 import { instrument } from '../support/world.ts';
 
@@ -67,6 +67,34 @@ describe('a live chain', () => {
   it('tells what is held, with a quote or without', () => {
     expect(chainNow(chain, market({}, '-2')).rows[0]?.call?.position).to.equal('-2');
     expect(chainNow(chain, market({ [GANET]: quote({}), [CALL]: quote({}) }, '3')).rows[0]?.call?.position).to.equal('3');
+  });
+
+  it('comes up to date strike by strike, none twice and none left out, while quotes go on', () => {
+    const strikes = [38, 39, 40, 41, 42, 43, 44];
+    const many: Chain = {
+      ...chain,
+      rows: strikes.map((strike) => ({ strike: `${strike}.00`, call: { ...cell, instrument: `GANET-APR26-${strike}C.HALM` }, put: null })),
+    };
+    const quotes: Record<string, ApiQuote> = { [GANET]: quote({ mark: '42.00' }) };
+    const at = (): ChainMarket => ({ ...market(quotes), instrumentOf: (id) => instrument(id.startsWith('GANET-') ? CALL : id) });
+    for (const strike of strikes) quotes[`GANET-APR26-${strike}C.HALM`] = quote({});
+    let live = liveChain(many);
+    const changed: number[] = [];
+    for (let step = 0; step === 0 || live.more; step++) {
+      const before = live.chain;
+      live = chainStep(live, at(), 3);
+      changed.push(live.chain.rows.filter((row, i) => row !== before.rows[i]).length);
+      expect(live.chain.spot).to.equal('42');
+    }
+    expect(changed, 'the spot moved: every row, three at a time').to.deep.equal([3, 3, 1]);
+    expect(live.chain).to.deep.equal(chainNow(many, at()));
+    // A quote that changes behind the place it goes on from is not forgotten.
+    quotes['GANET-APR26-38C.HALM'] = quote({ ask: '2.20' });
+    quotes['GANET-APR26-44C.HALM'] = quote({ ask: '2.20' });
+    live = chainStep(live, at(), 3);
+    expect([live.more, live.chain.rows[0]?.call?.ask, live.chain.rows[6]?.call?.ask]).to.deep.equal([false, '2.20', '2.20']);
+    expect(live.chain).to.deep.equal(chainNow(many, at()));
+    expect(chainStep(live, at(), 3).chain, 'nothing changed').to.equal(live.chain);
   });
 
   it('names its options', () => {
