@@ -68,6 +68,40 @@ describe('orders in a line', function () {
     await page.keys(Key.ESCAPE);
   });
 
+  it('walk through the book: the same key again while its slip is fresh, and [ and ] at any time', async () => {
+    const line = (price: string): Promise<unknown> =>
+      page.until(`return document.body.textContent.includes('Enter sends: sell 100 GANET.HALM at ' + arguments[0] + ',')`, price);
+    const passed = async (ms: number): Promise<void> => {
+      const from = await driver.executeScript<number>('return performance.now()');
+      await page.until('return performance.now() > arguments[0]', from + ms);
+    };
+    const before = (await orders()).length;
+    await (await page.pane('Ladder')).click();
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[data-testid="order-layer"]')`);
+    await driver.actions().sendKeys('q').perform();
+    await line('41.22');
+    // A slip that has just come hears nothing yet.
+    await passed(250);
+    await driver.actions().sendKeys('q').perform();
+    // Level by level to the best ask, then through to where it fills at once.
+    await line('41.21');
+    await driver.actions().sendKeys('q').perform();
+    await line('41.20');
+    await driver.actions().sendKeys('q').keyUp(Key.SPACE).perform();
+    await line('41.18');
+    await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('It fills now')`);
+    // A second after its last press the key walks no more.
+    await passed(1100);
+    await page.keys('q');
+    await page.keys(']', ']');
+    await line('41.21');
+    await page.keys('[');
+    await line('41.20');
+    await page.keys(Key.ESCAPE);
+    expect((await orders()).length, 'nothing was sent').to.equal(before);
+  });
+
   it('are made a grid of, shown whole before it is written, drawn on the keyboard, and practised without sending anything', async () => {
     await page.openPage('Settings');
     await page.until(`return document.querySelector('[aria-label="What the grid would write"] li')`);
