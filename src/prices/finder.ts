@@ -66,7 +66,7 @@ export class Finder {
   private readonly upTo = new Map<string, number>();
   private readonly days = new Map<string, number>();
   private watching = new Map<string, Watching>();
-  private readonly kept = new Map<string, ScanMemory>();
+  private readonly kept = new Map<string, { readonly memory: ScanMemory; changes: number }>();
   private readonly compiled = new Map<string, CompiledCondition>();
   private number = 0;
   private turn: Promise<unknown> = Promise.resolve();
@@ -153,16 +153,16 @@ export class Finder {
   }
 
   private async scan(
-    { universe, join, own, kept }: ScanAsk,
+    { universe, join, own, kept, unlessSame }: ScanAsk,
     made: readonly { readonly condition: CompiledCondition; readonly on: boolean }[],
     ids: readonly string[],
   ): Promise<PricesCalls['scan']['answer']> {
     await this.bring(ids, ...made.map(({ condition }) => condition));
-    let memory: ScanMemory | null = null;
-    if (kept !== null) {
-      memory = this.kept.get(kept) ?? made.map(() => new LineMemory());
-      this.kept.set(kept, memory);
-    }
+    const known = (kept !== null && this.kept.get(kept)) || { memory: made.map(() => new LineMemory()), changes: -1 };
+    if (unlessSame && known.changes === this.columns.changes) return 'same';
+    known.changes = this.columns.changes;
+    if (kept !== null) this.kept.set(kept, known);
+    const memory = kept === null ? null : known.memory;
     const places = universe.flatMap((id) => this.columns.place.get(id) ?? []);
     return { at: this.columns.now, outcome: runScan(made, join, this.columns, places, ownThings(own), memory) };
   }

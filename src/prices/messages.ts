@@ -29,6 +29,8 @@ export interface ScanAsk {
   readonly own: OwnLists;
   /** By what events without bars are remembered from run to run; null for a run by itself. */
   readonly kept: string | null;
+  /** `same` is answered where nothing came since its last run. */
+  readonly unlessSame: boolean;
   /** By what name it can be stopped, and its progress is told; null where nobody asks. */
   readonly run: string | null;
 }
@@ -66,7 +68,7 @@ export interface Watched {
 export interface PricesCalls {
   condition: { ask: { phrase: string; instrument: string | null; own: OwnLists }; answer: ConditionAnswer };
   /** Null where it was stopped. */
-  scan: { ask: ScanAsk; answer: { at: number; outcome: ScanOutcome } | null };
+  scan: { ask: ScanAsk; answer: { at: number; outcome: ScanOutcome } | 'same' | null };
   /** Stops the history that a scan makes. */
   stop: { ask: { run: string }; answer: null };
   forget: { ask: { kept: string }; answer: null };

@@ -147,6 +147,35 @@ describe('scans that are kept running', function () {
         [at(30), 'keep', 1],
       ]);
     }));
+
+  it('look at what came within a second when it is over, and at the first row after a quiet one, in one go or in many', async () => {
+    const rows = [
+      trade(0, '41.00'),
+      trade(10, '41.00'),
+      trade(10.3, '41.30'),
+      level(10.6, 'bid', '41.28', 500),
+      trade(14.25, '41.00'),
+      trade(14.5, '41.30'),
+      trade(14.9, '41.10'),
+      trade(15.5, '41.40'),
+      trade(20, '41.40', 'BRINE.HALM'),
+      trade(25.125, '41.10'),
+    ];
+    const found = (stops: readonly number[]): Promise<string[]> =>
+      new Promise((resolve, reject) => {
+        void onTape(rows, async (tape) => {
+          await tape.go(1);
+          const lines = [{ phrase: 'last > 41.20', on: true }];
+          await tape.made('/api/scans', { name: 'risers', universe: { instruments: [G] }, lines, keep: true });
+          for (const stop of stops) await tape.go(stop);
+          const { items } = await tape.got<{ items: Run[] }>('/api/scans/risers/results');
+          resolve(items.map((run) => `${run.at} ${run.items.length}`));
+        }).catch(reject);
+      });
+    const expected = [`${at(1)} 0`, `${at(11)} 1`, `${at(14.25)} 0`, `${at(16.25)} 1`, `${at(25.125)} 0`];
+    expect(await found([40])).to.deep.equal(expected);
+    expect(await found([2, 10.1, 10.35, 10.9, 11, 11.5, 14.3, 14.95, 15, 15.25, 15.6, 17, 21, 30, 40])).to.deep.equal(expected);
+  });
 });
 
 describe('alerts on a scan', function () {

@@ -58,16 +58,18 @@ class Market {
     this.asked.push(request);
     await this.hold;
     const table = QuoteTable.over(request.table);
+    const changed: number[] = [];
     request.instruments.forEach((id, k) => {
       const glance = { quote: this.quote(id), previousHigh: null, previousLow: null, usualVolume: null };
-      table.put(request.places[k] as number, this.instruments.get(id) as Instrument, glance);
+      const place = request.places[k] as number;
+      if (table.put(place, this.instruments.get(id) as Instrument, glance)) changed.push(place);
     });
     const bars = request.bars.map(({ interval }) => {
       const all = request.instruments.map((id) => ({ bars: this.of(id).bars, instrument: this.instruments.get(id) as Instrument }));
       const block = Float64Array.from(all.flatMap((one) => [...barBlock(one.bars, one.instrument)]));
       return { interval, counts: Uint32Array.from(all, (one) => one.bars.length), block };
     });
-    return { time: this.time, number: this.number, places: request.places, changed: request.places, bars, settlements: null };
+    return { time: this.time, number: this.number, places: request.places, changed: Uint32Array.from(changed), bars, settlements: null };
   };
 }
 
@@ -83,6 +85,7 @@ function opened(instruments: readonly Instrument[] = [GANET, BRINE]) {
       join: 'all',
       own: OWN,
       kept: null,
+      unlessSame: false,
       run: null,
       ...more,
     });
@@ -90,7 +93,8 @@ function opened(instruments: readonly Instrument[] = [GANET, BRINE]) {
   return { market, told, finder, scan, rows };
 }
 
-const found = (answer: PricesCalls['scan']['answer']): string[] => answer?.outcome.items.map(({ instrument }) => instrument) ?? [];
+const found = (answer: PricesCalls['scan']['answer']): string[] =>
+  answer === 'same' ? ['same'] : (answer?.outcome.items.map(({ instrument }) => instrument) ?? []);
 const watchOf = (id: string, of: Watch['of'], more: Partial<Watch> = {}): Watch => ({ id, user: 'demo', instrument: GANET.id, of, memory: NO_MEMORY, ...more });
 const reached = ({ seen }: Watched): string[] => seen.filter((one) => one.reached).map(({ id, value }) => `${id} ${value ?? '–'}`);
 
@@ -167,6 +171,23 @@ describe('a scan', () => {
     expect(told.length).to.be.below(3);
     // The next of that name runs.
     expect(await scan(['sma(3) on 1m > 1'], { run: 'r' })).to.not.equal(null);
+  });
+
+  it('that is kept says that nothing came since its last run, where that is asked for', async () => {
+    const { market, scan } = opened();
+    const kept = async (more: object = {}) => found(await scan(['last > 41'], { kept: 'k', unlessSame: true, ...more }));
+    market.trade(GANET.id, 4110, 1);
+    expect(await kept(), 'its first run').to.deep.equal([GANET.id]);
+    market.time += 500;
+    expect(await kept()).to.deep.equal(['same']);
+    expect(await kept({ unlessSame: false })).to.deep.equal([GANET.id]);
+    market.trade(BRINE.id, 4120, 3);
+    expect(await kept()).to.have.members([GANET.id, BRINE.id]);
+    expect(await kept()).to.deep.equal(['same']);
+    market.trade(GANET.id, 4090, 4);
+    // Another's look at the market takes nothing from it.
+    await scan(['last > 1']);
+    expect(await kept()).to.deep.equal([BRINE.id]);
   });
 
   it('that is kept remembers what its events saw, until it is forgotten', async () => {

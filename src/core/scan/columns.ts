@@ -221,8 +221,8 @@ export class MarketColumns {
 
   /** Something of these places is other than before. */
   touch(places: Iterable<number>): void {
-    this.changes++;
-    for (const place of places) this.changedAt[place] = this.changes;
+    const count = this.changes + 1;
+    for (const place of places) this.changedAt[place] = this.changes = count;
   }
 
   /** Takes what was seen of an instrument at a glance. */

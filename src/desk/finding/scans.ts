@@ -19,6 +19,8 @@ interface Running {
   due: number | null;
   /** Prices came since. */
   stale: boolean;
+  /** On a tape it hears each row until it has looked; then it rests, and looks for itself whether something came meanwhile. */
+  listens: boolean;
 }
 
 /** Who is told of what a scan finds new; what comes of it is committed with the run. */
@@ -81,6 +83,7 @@ export class Scans {
           Math.max(lastTimed ?? -Infinity, restarted && lastTimed === undefined ? now - 1 : lastTimed === undefined ? now : -Infinity),
         ),
       stale: true,
+      listens: true,
     });
     if (!restarted) {
       await this.parts.prices.ask('forget', { kept: key });
@@ -95,16 +98,16 @@ export class Scans {
     this.arm();
   }
 
-  /** Instruments whose rows a scan that is kept running looks at: on a tape, where everything is awake. */
+  /** Instruments whose rows a scan that is kept running waits for: on a tape, where everything is awake. */
   instruments(): string[] {
-    if (this.parts.desk.clock.market !== 'tape' || ![...this.running.values()].some(({ scan }) => scan.keep)) return [];
+    if (this.parts.desk.clock.market !== 'tape' || ![...this.running.values()].some(({ scan, listens }) => scan.keep && listens)) return [];
     return [...this.parts.desk.market.all()].map(({ id }) => id);
   }
 
   nextMoment(now: number): number | null {
     const onTape = this.parts.desk.clock.market === 'tape';
-    const moments = [...this.running.values()].flatMap(({ scan, due, at, stale }) => {
-      const again = scan.keep && (stale || !onTape) ? Math.max(at + KEPT_EVERY_MS, now + 1) : null;
+    const moments = [...this.running.values()].flatMap(({ scan, due, at, stale, listens }) => {
+      const again = scan.keep && (stale || !listens || !onTape) ? Math.max(at + KEPT_EVERY_MS, now + 1) : null;
       return [due, again].filter((one) => one !== null);
     });
     return moments.length === 0 ? null : Math.min(...moments);
@@ -120,7 +123,7 @@ export class Scans {
       }
       if (!scan.keep) continue;
       one.stale ||= priced || this.parts.desk.clock.market === 'demo';
-      if (one.stale && time - one.at >= KEPT_EVERY_MS) await this.look(one, time);
+      if ((one.stale || !one.listens) && time - one.at >= KEPT_EVERY_MS) await this.look(one, time);
     }
   }
 
@@ -149,9 +152,12 @@ export class Scans {
   }
 
   private async look(one: Running, time: number): Promise<void> {
+    const run = await this.evaluate(one.user, one.scan.name, one.scan, 'keep', { key: keyOf(one.user, one.scan.name), unlessSame: !one.stale });
+    // Nothing came while it rested: the next row is looked at, whenever it comes.
+    one.listens = run === 'same';
+    if (run === 'same') return;
     one.at = time;
     one.stale = false;
-    const run = await this.evaluate(one.user, one.scan.name, one.scan, 'keep', keyOf(one.user, one.scan.name));
     if (!run) return;
     const now = new Set(run.items.map(({ instrument }) => instrument));
     const before = one.found;
@@ -167,7 +173,7 @@ export class Scans {
 
   private async runNow(user: string, name: string | null, terms: ScanTerms, cause: ScanRun['cause'], progress: string | null = null): Promise<ScanRun | null> {
     const run = await this.evaluate(user, name, terms, cause, null, progress);
-    if (!run) return null;
+    if (!run || run === 'same') return null;
     if (name === null) return { ...run, id: 'unsaved' };
     if (cause !== 'schedule') return this.parts.store.addRun(run);
     const before = (await this.parts.store.runs(user, name, MOST_RUNS)).filter((one) => one.cause === 'schedule').pop();
@@ -183,20 +189,21 @@ export class Scans {
     return kept;
   }
 
-  /** Null where it was stopped. */
+  /** Null where it was stopped; of one that is kept running `same` where nothing came since, if that is asked for. */
   private async evaluate(
     user: string,
     name: string | null,
     terms: ScanTerms,
     cause: ScanRun['cause'],
-    kept: string | null,
+    kept: { readonly key: string; readonly unlessSame: boolean } | null,
     run: string | null = null,
-  ): Promise<Omit<ScanRun, 'id'> | null> {
+  ): Promise<Omit<ScanRun, 'id'> | 'same' | null> {
     const from = performance.now();
     const universe = (await this.universe(user, terms.universe)).map(({ id }) => id);
     const own = await ownLists(this.parts, user);
-    const found = await this.parts.prices.scan({ universe, lines: terms.lines, join: terms.join, own, kept, run });
-    if (!found) return null;
+    const { key = null, unlessSame = false } = kept ?? {};
+    const found = await this.parts.prices.scan({ universe, lines: terms.lines, join: terms.join, own, kept: key, unlessSame, run });
+    if (!found || found === 'same') return found;
     const { at, outcome } = found;
     return { user, scan: name, at, cause, count: outcome.items.length, milliseconds: Math.round(performance.now() - from), ...outcome };
   }
@@ -270,8 +277,16 @@ export class Scans {
     const scan = found.document as Scan;
     const universe = await this.universe(user, scan.universe, seen);
     const own = await ownLists(this.parts, user);
-    const result = await this.parts.prices.scan({ universe: universe.map(({ id }) => id), lines: scan.lines, join: scan.join, own, kept: null, run: null });
-    return new Set(result?.outcome.items.map(({ instrument }) => instrument));
+    const result = await this.parts.prices.scan({
+      universe: universe.map(({ id }) => id),
+      lines: scan.lines,
+      join: scan.join,
+      own,
+      kept: null,
+      unlessSame: false,
+      run: null,
+    });
+    return new Set(result === 'same' ? [] : result?.outcome.items.map(({ instrument }) => instrument));
   }
 }
 
