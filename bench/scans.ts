@@ -1,6 +1,6 @@
 import { Client, dropFolder, startServer } from '../test/support/server.ts';
 import { STUDIED } from './finding.ts';
-import { usage, watchHundred } from './server.ts';
+import { busyTape, usage, watchHundred } from './server.ts';
 import { ms, percentile, times, type Figure } from './table.ts';
 
 const LINES = STUDIED.map((phrase) => ({ phrase, on: true }));
@@ -68,13 +68,14 @@ async function stretch(client: Client, pid: number, name: string): Promise<Stret
 }
 
 /**
- * What a scan of the demo's market that is kept running costs beside a hundred instruments that are watched, and what it
- * does to orders: short stretches turn about, of which the middle ones count, for other load comes and goes.
+ * What a scan that is kept running costs, over the demo's market beside a hundred instruments that are watched or on a
+ * tape with 2,000 quotes a second, and what it does to orders: short stretches turn about, of which the middle ones count, for other load comes and goes.
  */
-async function keptScan(): Promise<Figure[]> {
-  const server = await startServer();
+async function keptScan(market: 'demo' | 'tape'): Promise<Figure[]> {
+  const onTape = market === 'tape';
+  const server = await startServer(onTape ? { KAVIX_MARKET: `tape:${busyTape((TURNS + 3) * (SECONDS + 4))}` } : {});
   const client = await Client.signIn(server.address);
-  const leave = await watchHundred(client);
+  const leave = onTape ? () => undefined : await watchHundred(client);
   const pid = server.process.pid ?? 0;
   const scan = { name: 'kept', notes: '', ...BODY, keep: false, schedule: null };
   if ((await client.post('/api/scans', scan)).status !== 201) throw new Error('the scan was not saved');
@@ -103,7 +104,9 @@ async function keptScan(): Promise<Figure[]> {
   const [order, alone] = [middle(beside, 'order'), middle(without, 'order')];
   return [
     {
-      what: 'the demo’s market × 10 lines kept running, 100 instruments watched, of one core',
+      what: onTape
+        ? '10 lines kept running on a tape with 2,000 quotes a second, of one core'
+        : 'the demo’s market × 10 lines kept running, 100 instruments watched, of one core',
       value: `${(core - bare).toFixed(1)} %`,
       baseline: `${bare.toFixed(1)} % without it, ${runs} results`,
       ratio: times(core / bare),
@@ -114,4 +117,4 @@ async function keptScan(): Promise<Figure[]> {
 }
 
 /** Scans as a server runs them. */
-export const scans = async (): Promise<Figure[]> => [...(await firstScan()), ...(await keptScan())];
+export const scans = async (): Promise<Figure[]> => [...(await firstScan()), ...(await keptScan('demo')), ...(await keptScan('tape'))];

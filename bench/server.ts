@@ -12,12 +12,12 @@ const SECONDS = 40;
 const ORDERS = 800;
 
 /** A tape that changes quotes 2,000 times a second, spread over its instruments. */
-function busyTape(): string {
+export function busyTape(seconds = SECONDS): string {
   const ids = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
   const start = Date.parse('2026-03-02T09:00:00.000Z');
   const rows: string[] = [];
   for (const id of ids) rows.push(`${new Date(start).toISOString()},${id},level,bid,41.00,500,`, `${new Date(start).toISOString()},${id},level,ask,41.10,500,`);
-  for (let i = 0; i < QUOTES_A_SECOND * SECONDS; i++) {
+  for (let i = 0; i < QUOTES_A_SECOND * seconds; i++) {
     const id = ids[i % ids.length] ?? '';
     rows.push(
       `${new Date(start + 1000 + (i * 1000) / QUOTES_A_SECOND).toISOString()},${id},level,${i % 2 ? 'bid,41.00' : 'ask,41.10'},${100 + (i % 90) * 10},`,
