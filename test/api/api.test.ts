@@ -1,3 +1,4 @@
+import { Agent, request } from 'node:http';
 import { expect } from 'chai';
 import { authenticator } from 'otplib';
 import { OPERATIONS } from '../../src/schemas/operations.ts';
@@ -240,6 +241,41 @@ describe('the API', function () {
       const { items } = (await client.get('/api/activity?limit=1')).body as { items: { kind: string }[] };
       expect(items[0]?.kind).to.equal('refused');
       expect((await client.post('/api/orders', { ...bad, limitPrice: '41.10' })).status).to.equal(201);
+    });
+  });
+
+  describe('with more than it takes', () => {
+    /** Statuses of requests one after another on one connection. */
+    const onOneConnection = async (...bodies: readonly (string | readonly string[])[]): Promise<(number | string)[]> => {
+      const agent = new Agent({ keepAlive: true, maxSockets: 1 });
+      const told: (number | string)[] = [];
+      for (const body of bodies)
+        told.push(
+          await new Promise<number | string>((resolve) => {
+            const whole = typeof body === 'string';
+            const { cookie, csrf } = client as unknown as { readonly cookie: string; readonly csrf: string };
+            const headers = {
+              'content-type': 'application/json',
+              cookie,
+              'x-csrf-token': csrf,
+              ...(whole ? { 'content-length': Buffer.byteLength(body) } : {}),
+            };
+            const asked = request(`${server.address}/api/orders`, { method: 'POST', agent, headers, timeout: 5000 }, (reply) => {
+              reply.resume().once('end', () => resolve(reply.statusCode ?? 0));
+            });
+            asked.once('error', (error) => resolve(error.message)).once('timeout', () => asked.destroy(new Error('no answer')));
+            for (const part of whole ? [body] : body) asked.write(part);
+            asked.end();
+          }),
+        );
+      agent.destroy();
+      return told;
+    };
+    const mebibytes = (count: number): string => 'x'.repeat(count * 1024 * 1024);
+
+    it('says so, and the connection goes on, whether it was told how much comes or not', async () => {
+      expect(await onOneConnection(mebibytes(3), '{')).to.deep.equal([413, 400]);
+      expect(await onOneConnection([mebibytes(1), mebibytes(1), mebibytes(1)], '{')).to.deep.equal([413, 400]);
     });
   });
 

@@ -5,7 +5,7 @@ export const MOST_BYTES = 1024 * 1024;
 /** The bytes of a request's body, or why they are not there. */
 export type Body = Uint8Array | 'too large' | 'broken off';
 
-/** Reads a body, no further than is allowed, whatever its length is said to be. */
+/** Reads a body; of one that is larger than allowed, whatever its length is said to be, nothing is kept. */
 export const readBytes = (source: Readable): Promise<Body> =>
   new Promise((resolve) => {
     const parts: Buffer[] = [];
@@ -13,8 +13,9 @@ export const readBytes = (source: Readable): Promise<Body> =>
     source.on('data', (part: Buffer) => {
       length += part.length;
       if (length <= MOST_BYTES) return void parts.push(part);
-      source.pause();
+      // What is still to come runs out unread: the connection is the next request's too.
       source.removeAllListeners('data');
+      source.resume();
       resolve('too large');
     });
     source.once('end', () => resolve(Buffer.concat(parts)));
