@@ -185,7 +185,8 @@ describe('a basket under the hands', function () {
   });
 
   it('has a chain beside it that lives by its quotes', async () => {
-    const row = (): Promise<string> => driver.executeScript(`return document.querySelector('[aria-label^="${OPTION} ask"]').closest('[role="row"]').textContent`);
+    const row = (): Promise<string> =>
+      driver.executeScript(`return document.querySelector('[aria-label^="${OPTION} ask"]').closest('[role="row"]').textContent`);
     const before = await row();
     await api.to('09:00:51.000');
     // Sooner than it would be asked for anew.
