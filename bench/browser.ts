@@ -1,4 +1,5 @@
 import { createServer } from 'node:http';
+import { gzipSync } from 'node:zlib';
 import { build } from 'esbuild';
 import { Builder, By, logging, type WebDriver } from 'selenium-webdriver';
 import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
@@ -350,6 +351,36 @@ export async function longDay(): Promise<Figure[]> {
         baseline: `${mb(first)} after 10 minutes`,
         ratio: times(last / first),
         wanted: '≤ 10 MB',
+      },
+    ];
+  } finally {
+    await close();
+    await server.stop();
+    dropFolder(server.folder);
+  }
+}
+
+/** How much script a window fetches until its first workspace stands; other pages and rare panes come when they are opened. */
+export async function pageWeight(): Promise<Figure[]> {
+  const server = await startServer();
+  const { driver, close } = await openBrowser();
+  try {
+    await enterDemo(driver, server.address);
+    const count = (): Promise<number> => driver.executeScript(`return performance.getEntriesByType('resource').length`);
+    // What is loaded is loaded once nothing more comes for a while.
+    for (let [before, now] = [-1, 0]; before !== now; [before, now] = [now, await count()]) await driver.sleep(2000);
+    const script = `return [...new Set(performance.getEntriesByType('resource').map(({ name }) => new URL(name).pathname))].filter((path) => path.endsWith('.js'))`;
+    const fetched = await driver.executeScript<string[]>(script);
+    const raw = fetched.map((path) => readFileSync(join(resolve(import.meta.dirname, '../dist/client'), path)));
+    const zipped = raw.reduce((sum, bytes) => sum + gzipSync(bytes).length, 0);
+    const whole = raw.reduce((sum, bytes) => sum + bytes.length, 0);
+    return [
+      {
+        what: 'script sent for the first workspace, gzip',
+        value: `${Math.round(zipped / 1000)} kB`,
+        baseline: `${Math.round(whole / 1000)} kB as it is`,
+        ratio: times(zipped / whole),
+        wanted: '≤ 380 kB',
       },
     ];
   } finally {

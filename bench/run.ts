@@ -1,5 +1,5 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { busyWorkspace, liveChain, longDay, openWorkspace, panAndZoom } from './browser.ts';
+import { busyWorkspace, liveChain, longDay, openWorkspace, pageWeight, panAndZoom } from './browser.ts';
 import { baskets } from './baskets.ts';
 import { chart } from './chart.ts';
 import { activity, placing, tapeRows, tenDays } from './desk.ts';
@@ -8,7 +8,7 @@ import { boundKeys } from './keys.ts';
 import { matching } from './matching.ts';
 import { pressToRow } from './press.ts';
 import { rules, triggers } from './rules.ts';
-import { fanOut, firstOrders, memory, orderLatency, pageWeight, restart } from './server.ts';
+import { fanOut, firstOrders, memory, orderLatency, restart } from './server.ts';
 import { review } from './review.ts';
 import { scans } from './scans.ts';
 import { studies } from './studies.ts';

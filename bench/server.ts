@@ -1,6 +1,5 @@
-import { readFileSync, readdirSync } from 'node:fs';
-import { join, resolve } from 'node:path';
-import { gzipSync } from 'node:zlib';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { Sequelize } from 'sequelize';
 import { answerProblem } from '../test/support/answers.ts';
 import { Client, dropFolder, newFolder, startServer, writeTape } from '../test/support/server.ts';
@@ -287,23 +286,6 @@ export async function memory(minutes: number): Promise<Figure[]> {
       baseline: `${mb(first)} after 2 s`,
       ratio: times(resident / first),
       wanted: '≤ 350 MB (after 10 min)',
-    },
-  ];
-}
-
-export function pageWeight(): Figure[] {
-  const folder = resolve(import.meta.dirname, '../dist/client/_astro');
-  const scripts = readdirSync(folder).filter((name) => name.endsWith('.js') && !name.startsWith('SignIn'));
-  const raw = scripts.map((name) => readFileSync(join(folder, name)));
-  const zipped = raw.reduce((sum, bytes) => sum + gzipSync(bytes).length, 0);
-  const whole = raw.reduce((sum, bytes) => sum + bytes.length, 0);
-  return [
-    {
-      what: 'script sent for the workspace, gzip',
-      value: `${Math.round(zipped / 1000)} kB`,
-      baseline: `${Math.round(whole / 1000)} kB as it is`,
-      ratio: times(zipped / whole),
-      wanted: '≤ 380 kB',
     },
   ];
 }
