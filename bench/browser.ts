@@ -366,11 +366,14 @@ export async function pageWeight(): Promise<Figure[]> {
   const { driver, close } = await openBrowser();
   try {
     await enterDemo(driver, server.address);
-    const count = (): Promise<number> => driver.executeScript(`return performance.getEntriesByType('resource').length`);
-    // What is loaded is loaded once nothing more comes for a while.
-    for (let [before, now] = [-1, 0]; before !== now; [before, now] = [now, await count()]) await driver.sleep(2000);
     const script = `return [...new Set(performance.getEntriesByType('resource').map(({ name }) => new URL(name).pathname))].filter((path) => path.endsWith('.js'))`;
-    const fetched = await driver.executeScript<string[]>(script);
+    const scripts = (): Promise<string[]> => driver.executeScript(script);
+    let fetched: string[] = [];
+    // All is there once nothing more comes for a while.
+    for (let next = await scripts(); next.length > fetched.length; next = await scripts()) {
+      fetched = next;
+      await driver.sleep(2000);
+    }
     const raw = fetched.map((path) => readFileSync(join(resolve(import.meta.dirname, '../dist/client'), path)));
     const zipped = raw.reduce((sum, bytes) => sum + gzipSync(bytes).length, 0);
     const whole = raw.reduce((sum, bytes) => sum + bytes.length, 0);
