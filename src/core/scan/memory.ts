@@ -1,5 +1,5 @@
 import type { MarketColumns } from './columns.ts';
-import type { CompiledCondition, EventMemory, Truth } from './compile.ts';
+import type { CompiledCondition, EventMemory } from './compile.ts';
 
 /** Nothing was said of a place yet, or something of it has changed since. */
 export const UNSAID = 255;
@@ -52,13 +52,4 @@ export class LineMemory {
     this.said.bring(condition, columns);
     return this.said;
   }
-}
-
-/** A truth that was said, or is found out now and then said. */
-export function saidOr(said: Uint8Array | undefined, i: number, find: () => Truth): Truth {
-  const known = said?.[i] ?? UNSAID;
-  if (known !== UNSAID) return known as Truth;
-  const found = find();
-  if (said) said[i] = found;
-  return found;
 }

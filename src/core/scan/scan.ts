@@ -1,7 +1,7 @@
 import { FALSE, TRUE, UNKNOWN, type CompiledCondition } from './compile.ts';
 import type { MarketColumns, OwnThings } from './columns.ts';
 import type { Instrument } from '../instrument/index.ts';
-import { saidOr, type LineMemory, type Said } from './memory.ts';
+import { UNSAID, type LineMemory, type Said } from './memory.ts';
 
 export const JOINS = ['all', 'any'] as const;
 export type Join = (typeof JOINS)[number];
@@ -79,7 +79,9 @@ export function runScan(
     let [alone, together, unknown] = [0, 0, 0];
     for (let at = 0; at < places.length; at++) {
       const i = places[at] as number;
-      const found = saidOr(said?.truths, i, () => line.condition.evaluate(scope, i));
+      const known = said === null ? UNSAID : (said.truths[i] as number);
+      const found = known === UNSAID ? line.condition.evaluate(scope, i) : known;
+      if (said) said.truths[i] = found;
       truths[at] = found;
       if (found < (above[at] as number)) above[at] = found;
       if (found > (any[at] as number)) any[at] = found;
@@ -99,8 +101,14 @@ export function runScan(
   const nearly: number[] = [];
   const loose = { columns, own, memory: null, slack: NEARLY };
   // What a line says exactly it says loosely too: only those that failed are looked at again.
-  const isNear = ({ line, truths, said }: Judged, at: number): boolean =>
-    truths[at] === TRUE || saidOr(said?.loose, places[at] as number, () => line.condition.evaluate(loose, places[at] as number)) === TRUE;
+  const isNear = ({ line, truths, said }: Judged, at: number): boolean => {
+    if (truths[at] === TRUE) return true;
+    const i = places[at] as number;
+    const known = said === null ? UNSAID : (said.loose[i] as number);
+    const found = known === UNSAID ? line.condition.evaluate(loose, i) : known;
+    if (said) said.loose[i] = found;
+    return found === TRUE;
+  };
   const isAlmost = (at: number): boolean => (join === 'all' ? judged.every((one) => isNear(one, at)) : judged.some((one) => isNear(one, at)));
   if (judged.length > 0)
     for (let at = 0; at < places.length; at++) {
