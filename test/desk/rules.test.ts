@@ -2,10 +2,10 @@ import { expect } from 'chai';
 import type { Outcome } from '../../src/desk/desk.ts';
 import { presentRisk, type RiskStateAnswer } from '../../src/desk/present/index.ts';
 import type { Result } from '../../src/core/result.ts';
-import type { OrderRequest, Refusal } from '../../src/core/orders/index.ts';
+import { readOrder, type OrderIntent, type OrderRequest, type Refusal } from '../../src/core/orders/index.ts';
 import { readRules, type RulesText } from '../../src/core/risk/index.ts';
 import { endWorlds, worldOf } from '../support/scenes.ts';
-import { refusedAs, type World } from '../support/world.ts';
+import { instrument, refusedAs, request, type World } from '../support/world.ts';
 
 const GANET = 'GANET.HALM';
 const BRINE = 'BRINE.HALM';
@@ -353,6 +353,23 @@ describe('what an order may be (exact rules, Risk 6 and 7)', () => {
     expect(await opens(w)).to.equal('422 maxOrdersPerMinute');
     await w.to('09:01:01.000');
     expect([await opens(w), await opens(w)]).to.deep.equal(['accepted', '422 maxOrdersPerMinute']);
+  });
+
+  it('counts orders that are asked for together one after the other, as a list and as a group', async () => {
+    const wanted = (given: Partial<OrderRequest> = {}): OrderIntent => {
+      const read = readOrder(request({ limitPrice: '40.00', quantity: '1', ...given }), instrument(GANET));
+      if (!read.ok) throw new Error(JSON.stringify(read.refusal));
+      return read.value;
+    };
+    const w = await under({ maxOrdersPerMinute: 2 });
+    const many = await w.desk.placeMany('MAIN', [wanted(), wanted(), wanted()]);
+    const rules = many.ok && many.value.map((one) => (one.ok ? 'accepted' : one.refusal.kind === 'risk-blocked' && one.refusal.rule));
+    expect(rules).to.deep.equal(['accepted', 'accepted', 'maxOrdersPerMinute']);
+    const other = await under({ maxOrdersPerMinute: 2 });
+    const group = (...orders: OrderIntent[]) => other.ask('MAIN', { kind: 'place-group', onPartialFill: null, orders });
+    expect(refusedAs(await group(wanted(), wanted(), wanted()))).to.equal('422 maxOrdersPerMinute');
+    expect(refusedAs(await group(wanted(), wanted()))).to.equal('accepted');
+    expect(await opens(other)).to.equal('422 maxOrdersPerMinute');
   });
 
   it('what reduces passes every rule, and what would open with it passes none', async () => {

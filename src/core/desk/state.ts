@@ -558,9 +558,11 @@ export const sketchOf = (state: AccountState): AccountState => ({
   here: new Set(state.here),
 });
 
-/** Lets an order work in a sketch. */
-export const sketchOrder = (sketch: AccountState, order: Order, facts: Pick<FoldFacts, 'instrument'>): void =>
+/** Lets an order work in a sketch, and counts it among those that were taken. */
+export function sketchOrder(sketch: AccountState, order: Order, facts: Pick<FoldFacts, 'instrument'>): void {
+  if (order.opening) sketch.risk = withTaken(sketch.risk, order.createdAt);
   place(sketch, { order, madeBy: 0, askedBy: 0, turnover: 0n, claims: claimsOf(order, facts.instrument(order.instrument)) }, false);
+}
 
 function count(sums: Map<string, bigint>, key: string, amount: bigint): void {
   const sum = (sums.get(key) ?? 0n) + amount;
