@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client } from '../support/server.ts';
@@ -30,28 +30,14 @@ describe('a basket under the hands', function () {
   let page: DeskPage;
   let api: Client;
   let leave: () => Promise<void>;
-  const item = async (words: string): Promise<void> => {
-    const found = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "${words}")]`);
-    await (await driver.wait(async () => (await driver.findElements(found))[0] ?? null, 4000, words))?.click();
-  };
   before(async () => {
     ({ api, driver, page, leave } = await takeSeat(TAPE, '09:00:01.000'));
-    await driver.findElement(By.xpath('//button[contains(normalize-space(.), "more")]')).click();
-    await item('Baskets and options');
+    await page.find('//button[contains(normalize-space(.), "more")]').click();
+    await page.item('Baskets and options').click();
     await page.until(`return document.querySelector('[aria-label="Instrument, row 1"]')`);
   });
   after(() => leave());
 
-  const labelled = async (label: string): Promise<WebElement> => {
-    const found = await driver.wait(async () => (await driver.findElements(By.css(`[aria-label="${label}"]`)))[0] ?? null, 5000, label);
-    if (!found) throw new Error(label);
-    return found;
-  };
-  const button = async (words: string): Promise<WebElement> => {
-    const found = await driver.wait(async () => (await driver.findElements(By.xpath(`//button[normalize-space(.)="${words}"]`)))[0] ?? null, 5000, words);
-    if (!found) throw new Error(words);
-    return found;
-  };
   const saved = (): Promise<void> => page.until(`return [...document.querySelectorAll('span')].some((one) => one.textContent === 'saved')`);
   const runs = async (): Promise<readonly Run[]> => ((await api.get('/api/basket-runs')).body as { items: Run[] }).items;
   const told = (): Promise<string[]> =>
@@ -61,7 +47,7 @@ describe('a basket under the hands', function () {
   const focused = (): Promise<string> => driver.executeScript<string>('return document.activeElement.getAttribute("aria-label") ?? ""');
 
   it('is filled by keyboard alone: a share, a sell limit by phrase, an option by its name, a future', async () => {
-    await (await labelled('Instrument, row 1')).sendKeys('ganet', Key.ENTER, Key.TAB);
+    await page.labelled('Instrument, row 1').type('ganet', Key.ENTER, Key.TAB);
     // The button that opens the chain stands between instrument and side.
     await page.keys(Key.TAB, Key.TAB);
     expect(await focused()).to.equal('Quantity, row 1');
@@ -74,7 +60,7 @@ describe('a basket under the hands', function () {
     await page.keys('s', Key.TAB, '200', Key.TAB, Key.TAB, 'ask + 2 spreads', Key.ENTER);
     await driver.wait(async () => (await focused()) === 'Instrument, row 3', 3000);
     await page.keys('ganet-apr26-40c', Key.ENTER);
-    await (await labelled('Side, row 3: sell')).sendKeys('b', Key.TAB, '5', Key.TAB, Key.TAB, 'ask', Key.ENTER);
+    await page.labelled('Side, row 3: sell').type('b', Key.TAB, '5', Key.TAB, Key.TAB, 'ask', Key.ENTER);
     await driver.wait(async () => (await focused()) === 'Instrument, row 4', 3000);
     await page.keys('salmo-jun26', Key.TAB, Key.TAB, '1', Key.TAB, Key.TAB, 'bid - 2 ticks');
     await saved();
@@ -91,55 +77,53 @@ describe('a basket under the hands', function () {
   });
 
   it('says in its row what can’t be read, and saves once it can', async () => {
-    const price = await labelled('Price, row 4');
-    await price.sendKeys(Key.chord(Key.CONTROL, 'a'), 'somewhere');
+    const price = page.labelled('Price, row 4');
+    await price.type(Key.chord(Key.CONTROL, 'a'), 'somewhere');
     await driver.wait(async () => /limitPhrase/.test((await told())[3] ?? ''), 5000);
-    await price.sendKeys(Key.chord(Key.CONTROL, 'a'), 'bid - 2 ticks');
+    await price.type(Key.chord(Key.CONTROL, 'a'), 'bid - 2 ticks');
     await saved();
     expect((await runs()).length).to.equal(0);
   });
 
   it('saves what is shown, also what was typed while it was being saved', async () => {
-    const quantity = await labelled('Quantity, row 4');
+    const quantity = page.labelled('Quantity, row 4');
+    const kept = async (): Promise<string | undefined> =>
+      ((await api.get('/api/baskets')).body as { items: { rows: { quantity: string }[] }[] }).items[0]?.rows[3]?.quantity;
     // Its answers come late, so that a key falls between a save and its answer.
     await driver.executeScript(
       `window.ownFetch = window.fetch;
        window.fetch = async (address, options) => {
          const answer = await window.ownFetch(address, options);
-         if (options?.method === 'PUT' && String(address).includes('/api/baskets/')) await new Promise((done) => setTimeout(done, 600));
+         if (options?.method === 'PUT' && String(address).includes('/api/baskets/')) await new Promise((done) => (window.letAnswer = done));
          return answer;
        };`,
     );
-    await quantity.sendKeys(Key.chord(Key.CONTROL, 'a'), '2');
-    await driver.sleep(750);
-    await quantity.sendKeys('5');
-    await driver.sleep(700);
+    await quantity.type(Key.chord(Key.CONTROL, 'a'), '2');
+    await page.until(`return window.letAnswer`);
+    await quantity.type('5');
+    await driver.executeScript(`window.fetch = window.ownFetch; window.letAnswer()`);
+    await driver.wait(async () => (await kept()) === '25', 5000);
     await saved();
-    const [basket] = ((await api.get('/api/baskets')).body as { items: { rows: { quantity: string }[] }[] }).items;
-    expect([await quantity.getAttribute('value'), basket?.rows[3]?.quantity]).to.deep.equal(['25', '25']);
-    await driver.executeScript(`window.fetch = window.ownFetch`);
-    await quantity.sendKeys(Key.chord(Key.CONTROL, 'a'), '1');
-    await driver.wait(
-      async () => ((await api.get('/api/baskets')).body as { items: { rows: { quantity: string }[] }[] }).items[0]?.rows[3]?.quantity === '1',
-      5000,
-    );
+    expect(await quantity.value()).to.equal('25');
+    await quantity.type(Key.chord(Key.CONTROL, 'a'), '1');
+    await driver.wait(async () => (await kept()) === '1', 5000);
     await saved();
   });
 
   it('goes 40 %, then the rest', async () => {
-    const percent = await labelled('Percent of each row');
-    await percent.sendKeys(Key.chord(Key.CONTROL, 'a'), '40');
-    await (await button('send 4 orders, 40 %')).click();
+    const percent = page.labelled('Percent of each row');
+    await percent.type(Key.chord(Key.CONTROL, 'a'), '40');
+    await page.button('send 4 orders, 40 %').click();
     // The run is there a moment before its orders are.
     await driver.wait(async () => (await runs())[0]?.rows.every(({ state }) => state !== 'waiting' && state !== 'pending-new') ?? false, 5000);
     const [first] = await runs();
     expect(first?.rows.map(({ state, asked, filled }) => `${state} ${filled}/${asked}`)).to.deep.equal(['new 0/120', 'new 0/80', 'filled 2/2', 'skipped 0/0']);
     await page.until(`return document.querySelector('[aria-label="Run of the basket"]')`);
     expect(await page.violations()).to.deep.equal([]);
-    await (await button('cancel the rest')).click();
+    await page.button('cancel the rest').click();
     await driver.wait(async () => (await runs())[0]?.state === 'canceled', 5000);
-    await percent.sendKeys(Key.chord(Key.CONTROL, 'a'), '100');
-    await (await button('send 4 orders')).click();
+    await percent.type(Key.chord(Key.CONTROL, 'a'), '100');
+    await page.button('send 4 orders').click();
     await driver.wait(async () => (await runs()).length === 2, 5000);
     expect((await runs())[1]?.rows.map(({ asked }) => asked)).to.deep.equal(['180', '120', '3', '1']);
   });
@@ -147,7 +131,7 @@ describe('a basket under the hands', function () {
   it('is cancelled and turned round half-way', async () => {
     await api.to('09:00:41.000');
     await driver.wait(async () => (await runs())[1]?.rows[1]?.state === 'filled', 5000);
-    await (await button('cancel and reverse')).click();
+    await page.button('cancel and reverse').click();
     await driver.wait(async () => (await runs())[1]?.state === 'canceled', 5000);
     await driver.wait(async () => {
       const positions = ((await api.get('/api/positions')).body as { items: { instrument: string; quantity: string }[] }).items;
@@ -164,7 +148,7 @@ describe('a basket under the hands', function () {
   it('is made of two presses in the chain: a spread in one sentence', async () => {
     await page.until(`return document.querySelector('[aria-label^="${OPTION} ask"]')`);
     const press = async (label: string, shift: boolean): Promise<void> => {
-      const cell = await driver.findElement(By.css(`[aria-label^="${label}"]`));
+      const cell = await page.find(`[aria-label^="${label}"]`).element();
       const actions = driver.actions();
       await (shift ? actions.keyDown(Key.SHIFT).click(cell).keyUp(Key.SHIFT) : actions.click(cell)).perform();
     };
@@ -174,7 +158,7 @@ describe('a basket under the hands', function () {
     await press(`${OPTION} bid`, true);
     await page.until(`return document.querySelector('[aria-label="The spread"]')?.textContent.includes('buys 40 call, costs 1.90')`);
     expect(await page.violations()).to.deep.equal([]);
-    await (await button('as a basket')).click();
+    await page.button('as a basket').click();
     await driver.wait(async () => ((await api.get('/api/baskets')).body as { items: { name: string }[] }).items.some(({ name }) => name === 'Spread 1'), 4000);
     // Without Shift a press on the bid is an order that rests there, in the slip.
     await page.settle();
@@ -198,26 +182,26 @@ describe('a basket under the hands', function () {
 
   it('takes rows of a sheet, names what is wrong in it, and is brought back after it was deleted', async () => {
     await page.choose('Basket: ', 'a new basket');
-    await (await button('all rows')).click();
-    await item('paste rows');
-    await (
-      await labelled('Rows')
-    ).sendKeys(
-      'instrument,side,quantity,type,price\nGANET,buy,100,limit,41.00\nNOPE,buy,1,market,\nBRINE,long,1,market,\nBRINE,sell,x,market,\nBRINE,sell,50,limit,ask',
-    );
-    const wrong = await (await labelled('What is wrong')).getText();
+    await page.button('all rows').click();
+    await page.item('paste rows').click();
+    await page
+      .labelled('Rows')
+      .type(
+        'instrument,side,quantity,type,price\nGANET,buy,100,limit,41.00\nNOPE,buy,1,market,\nBRINE,long,1,market,\nBRINE,sell,x,market,\nBRINE,sell,50,limit,ask',
+      );
+    const wrong = await page.labelled('What is wrong').text();
     expect(wrong.split('\n').length).to.equal(3);
     expect(wrong)
       .to.match(/line 3, column 1 NOPE is no instrument/)
       .and.match(/line 4, column 2/)
       .and.match(/line 5, column 3/);
     expect(await page.violations()).to.deep.equal([]);
-    await (await button('take 2 rows')).click();
+    await page.button('take 2 rows').click();
     await saved();
     const names = async (): Promise<string[]> => ((await api.get('/api/baskets')).body as { items: { name: string }[] }).items.map(({ name }) => name);
     expect(await names()).to.deep.equal(['Basket 1', 'Basket 2']);
-    await (await button('all rows')).click();
-    await item('delete Basket 2');
+    await page.button('all rows').click();
+    await page.item('delete Basket 2').click();
     await driver.wait(async () => (await names()).length === 1, 4000);
     await page.chord('z', Key.CONTROL);
     await driver.wait(async () => (await names()).length === 2, 4000);

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { openBrowser, leaveDaySheet } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
@@ -79,27 +79,19 @@ describe('charts side by side', function () {
       line.includes(part),
     );
   const menuItem = async (words: string): Promise<void> => {
-    const item = await driver.wait(
-      async () => (await driver.findElements(By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "${words}")]`)))[0] ?? null,
-      4000,
-    );
-    await (item as WebElement).click();
+    await page.item(words).click();
   };
   /** A box of a chart's settings, ticked or not. */
   const tick = async (label: string): Promise<void> => {
     await page.click('button[aria-label="Settings of Chart"]');
-    const box = await driver.wait(
-      async () => (await driver.findElements(By.xpath(`//label[contains(normalize-space(.), "${label}")]/input[@type="checkbox"]`)))[0] ?? null,
-      4000,
-    );
-    await (box as WebElement).click();
-    await page.keys(Key.ESCAPE);
-    await driver.sleep(400);
+    await page.find(`//label[contains(normalize-space(.), "${label}")]/input[@type="checkbox"]`).click();
+    await page.gone('[data-radix-popper-content-wrapper]', Key.ESCAPE);
+    await page.settle();
   };
 
   it('share one crosshair: both data lines read the same moment, each in its own interval', async () => {
     const [fives, fifteens] = await Promise.all([bars('5m'), bars('15m')]);
-    const plot = await (await driver.findElement(By.css('[data-pane="five"] [data-testid="chart"]'))).getRect();
+    const plot = await page.find('[data-pane="five"] [data-testid="chart"]').box();
     await page.moveTo(plot.x + 90, plot.y + 120);
     const newest = fives[fives.length - 1];
     const line = await until('five', (text) => text.includes('C ') && !says(text, newest));
@@ -114,15 +106,15 @@ describe('charts side by side', function () {
 
   it('compare with a second instrument, its close in the data line, and give it up again', async () => {
     const before = await canvas('five');
-    const more = await driver.findElement(By.css('[data-pane="five"] button[aria-label^="More"]'));
+    const more = page.find('[data-pane="five"] button[aria-label^="More"]');
     await more.click();
-    const field = await driver.wait(async () => (await driver.findElements(By.css('input[aria-label="Compare with"]')))[0] ?? null, 4000);
-    await (field as WebElement).sendKeys('brine', Key.ENTER);
+    const field = page.find('input[aria-label="Compare with"]');
+    await field.type('brine', Key.ENTER);
     await page.keys(Key.ESCAPE);
     const { items } = (await api.get('/api/bars/BRINE.HALM?interval=5m&limit=1')).body as { items: Bar[] };
     await until('five', (text) => text.includes(`BRINE.HALM ${Number(items[0]?.close)}`));
     expect(await canvas('five')).to.not.equal(before);
-    await driver.findElement(By.css('[data-pane="five"] button[aria-label^="with BRINE.HALM"]')).click();
+    await page.find('[data-pane="five"] button[aria-label^="with BRINE.HALM"]').click();
     await menuItem('Compare with nothing');
     await until('five', (text) => !text.includes('BRINE'));
     await driver.wait(async () => (await canvas('five')) === before, 4000, 'the chart as it was');
@@ -139,15 +131,14 @@ describe('charts side by side', function () {
 
   it('keep their studies as a set, to be put on any chart and given up again', async () => {
     const menu = async (pane: string): Promise<void> => {
-      const words = await driver.findElement(By.xpath(`//*[@data-pane="${pane}"]//button[starts-with(normalize-space(.), "Studies")]`));
+      const words = page.find(`//*[@data-pane="${pane}"]//button[starts-with(normalize-space(.), "Studies")]`);
       await words.click();
       await page.until(`return document.querySelector('input[aria-label="Name of a set"]')`);
     };
-    const studies = async (pane: string): Promise<string> =>
-      (await driver.findElement(By.xpath(`//*[@data-pane="${pane}"]//button[starts-with(normalize-space(.), "Studies")]`))).getText();
+    const studies = async (pane: string): Promise<string> => page.find(`//*[@data-pane="${pane}"]//button[starts-with(normalize-space(.), "Studies")]`).text();
     await menu('five');
     await page.choose('Add a study', 'Simple average');
-    await driver.findElement(By.css('input[aria-label="Name of a set"]')).sendKeys('lines', Key.ENTER);
+    await page.find('input[aria-label="Name of a set"]').type('lines', Key.ENTER);
     const sets = async (): Promise<number> => ((await api.get('/api/study-sets')).body as { items: object[] }).items.length;
     await driver.wait(async () => (await sets()) === 1, 4000);
     await page.keys(Key.ESCAPE);

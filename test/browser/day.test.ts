@@ -1,7 +1,8 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, leaveDaySheet, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
+import type { Found } from '../support/found.ts';
 import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
 
 describe('a day begins and is looked back at', function () {
@@ -26,8 +27,6 @@ describe('a day begins and is looked back at', function () {
 
   const texts = (selector: string): Promise<string[]> =>
     driver.executeScript(`return [...document.querySelectorAll(arguments[0])].map((one) => one.textContent)`, selector);
-  const find = (path: string): Promise<WebElement> =>
-    driver.wait(async () => (await driver.findElements(By.xpath(path)))[0] ?? null, 8000, path).then((found) => found as WebElement);
 
   it('opens with the day sheet: each account, its rules, what is held without a stop, what last week asks', async () => {
     await page.until(`return document.querySelector('[data-page="sheet"]')?.textContent.includes('Last week: 2026-02-23')`);
@@ -43,7 +42,8 @@ describe('a day begins and is looked back at', function () {
     await page.until(`return document.querySelector('[data-page="sheet"]') === null`);
     await driver.navigate().refresh();
     await page.until(`return document.querySelector('[data-testid="ladder-body"] .ladder-row')`);
-    await driver.sleep(800);
+    await page.until(`return document.querySelector('[role="meter"]')`);
+    await page.loaded();
     expect(await texts('[data-page="sheet"]')).to.deep.equal([]);
     await page.openPage('Day sheet');
     await page.until(`return document.querySelector('[data-page="sheet"]')`);
@@ -53,8 +53,7 @@ describe('a day begins and is looked back at', function () {
   it('opens a round trip on its market, with what was asked, and compares two setups', async () => {
     await page.openPage('Review');
     await page.choose('Period', 'all');
-    const trip = await find('//*[@aria-label="Round trips"]//tbody//button[@aria-expanded]');
-    await driver.executeScript(`arguments[0].click()`, trip);
+    await page.find('//*[@aria-label="Round trips"]//tbody//button[@aria-expanded]').poke();
     await page.until(`return document.querySelectorAll('[aria-label="What was asked and answered"] li').length >= 4`);
     const asked = (await texts('[aria-label="What was asked and answered"] li')).join(' ');
     expect(asked)
@@ -77,18 +76,17 @@ describe('a day begins and is looked back at', function () {
   it('lets a losing setup speak in the ticket, in the trader’s own words, with half the size', async () => {
     const figures = (await api.get('/api/review/figures?by=setup')).body as { groups: { key: string; figures: { expectancyR: string | null } }[] };
     const losing = figures.groups.find(({ figures: of }) => of.expectancyR !== null && Number(of.expectancyR) < 0)?.key ?? 'Opening break';
-    const words = await find(`//section[contains(., "the last 20 of each")]//li[contains(., "${losing}, the last")]//button`);
-    await driver.executeScript(`arguments[0].click()`, words);
-    await (await find(`//input[@aria-label="Words for ${losing}"]`)).sendKeys('Only with the trend', Key.ENTER);
-    await driver.sleep(800);
+    await page.find(`//section[contains(., "the last 20 of each")]//li[contains(., "${losing}, the last")]//button`).poke();
+    await page.find(`//input[@aria-label="Words for ${losing}"]`).type('Only with the trend', Key.ENTER);
+    await driver.wait(async () => JSON.stringify((await api.get('/api/settings')).body).includes('Only with the trend'), 5000);
     await page.keys(Key.ESCAPE);
     await page.until(`return document.querySelector('[data-page]') === null`);
-    const setup = await find('//form[starts-with(@aria-label, "Ticket")]//input[@aria-label="Setup"]');
-    await setup.sendKeys(losing);
+    const setup = page.find('//form[starts-with(@aria-label, "Ticket")]//input[@aria-label="Setup"]');
+    await setup.type(losing);
     await page.until(`return document.querySelector('[aria-label="How ' + arguments[0] + ' has done"]')?.textContent.includes('Only with the trend')`, losing);
-    await (await find(`//*[@aria-label="How ${losing} has done"]//button`)).click();
-    const quantity = await find('//form[starts-with(@aria-label, "Ticket")]//input[contains(@id, "quantity")]');
-    expect(await quantity.getAttribute('value')).to.equal('25');
+    await page.find(`//*[@aria-label="How ${losing} has done"]//button`).click();
+    const quantity = page.find('//form[starts-with(@aria-label, "Ticket")]//input[contains(@id, "quantity")]');
+    expect(await quantity.value()).to.equal('25');
     expect(await page.violations()).to.deep.equal([]);
   });
 
@@ -96,20 +94,20 @@ describe('a day begins and is looked back at', function () {
     await page.openPage('Day sheet');
     await page.until(`return document.querySelector('[data-page="sheet"] [aria-label="New issues"]')?.textContent.includes('is offered at')`);
     await page.clickText('Apply in Accounts');
-    const field = (label: string): Promise<WebElement> => find(`//*[starts-with(@aria-label, "${label}")]`);
-    const lots = async (count: string): Promise<void> => (await field('lots of ')).sendKeys(Key.chord(Key.CONTROL, 'a'), count, Key.ENTER);
+    const field = (label: string): Found => page.find(`//*[starts-with(@aria-label, "${label}")]`);
+    const lots = async (count: string): Promise<void> => field('lots of ').type(Key.chord(Key.CONTROL, 'a'), count, Key.ENTER);
     const told = (words: string): Promise<unknown> => page.until(`return document.querySelector('section[aria-label="New issues"]')?.textContent.includes(arguments[0])`, words); // prettier-ignore
     await lots('99');
     await told('lots must be 1 to 20');
     await lots('2');
     await told('2 × ');
     await told('tied up');
-    await (await field('change the application')).click();
+    await field('change the application').click();
     await lots('3');
     await told('3 × ');
     expect(await page.violationsInBothThemes()).to.deep.equal([]);
-    await (await field('take back the application')).click();
-    await field('lots of ');
+    await field('take back the application').click();
+    await field('lots of ').appears();
     const { items } = (await api.get('/api/applications')).body as { items: { state: string }[] };
     expect(items.map(({ state }) => state)).to.deep.equal(['canceled']);
     await page.keys(Key.ESCAPE);

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client } from '../support/server.ts';
@@ -45,13 +45,13 @@ describe('the desk under the hands', function () {
   const plate = (): Promise<string> => driver.executeScript(`return document.querySelector('[aria-label="Key target"]').textContent`);
 
   it('sends a ticket once for two Enters, and leaves nothing behind that a third would send', async () => {
-    const limit = await driver.findElement(By.css('form[aria-label^="Ticket"] input[name="limitPrice"]'));
-    await limit.sendKeys(Key.chord(Key.CONTROL, 'a'), '41.00');
-    await limit.sendKeys(Key.ENTER, Key.ENTER);
+    const limit = page.find('form[aria-label^="Ticket"] input[name="limitPrice"]');
+    await limit.type(Key.chord(Key.CONTROL, 'a'), '41.00');
+    await limit.type(Key.ENTER, Key.ENTER);
     await page.until(`return document.querySelectorAll('[data-order]').length > 0`);
     await page.until(`return document.querySelector('form[aria-label^="Ticket"] input[name="limitPrice"]').value === ''`);
-    await limit.sendKeys(Key.ENTER);
-    await driver.sleep(400);
+    await limit.type(Key.ENTER);
+    await page.passes(400);
     expect((await orders()).filter(({ limitPrice }) => limitPrice === '41.00' || limitPrice === '41')).to.have.length(1);
     expect(await driver.executeScript(`return document.querySelector('form[aria-label^="Ticket"] button[type="submit"]').disabled`)).to.equal(true);
   });
@@ -60,7 +60,7 @@ describe('the desk under the hands', function () {
     await page.click('[role="region"][aria-label^="Orders"]');
     await page.keys(Key.F4);
     await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')?.textContent.includes('at 41.18, MAIN')`);
-    await driver.sleep(300);
+    await page.settle();
     // The book below the bid, and above it the last trade at the ask.
     await page.keys('[');
     await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('at 41.17, MAIN')`);
@@ -95,7 +95,7 @@ describe('the desk under the hands', function () {
     await page.keys('/');
     await page.keys('brine');
     await page.until(`return document.querySelector('[cmdk-item][data-value="BRINE.HALM"]')?.offsetHeight > 0`);
-    const item = await driver.findElement(By.css('[cmdk-item][data-value="BRINE.HALM"]'));
+    const item = await page.find('[cmdk-item][data-value="BRINE.HALM"]').element();
     await driver.actions({ async: true }).move({ origin: item }).press().pause(400).release().perform();
     await page.until(`return document.querySelector('[role="region"][aria-label="Ladder BRINE.HALM"]')`);
     await page.keys('/');
@@ -159,11 +159,11 @@ describe('the desk under the hands', function () {
   });
 
   it('keeps rows where they are while the pointer is over them: what is gone stays, quiet, what is new comes last', async () => {
-    await driver.findElement(By.xpath('//span[normalize-space(.)="Orders"]')).click();
+    await page.find('//span[normalize-space(.)="Orders"]').click();
     const rows = (): Promise<string[]> => driver.executeScript(`return [...document.querySelectorAll('tr[data-order]')].map((row) => row.dataset.order)`);
     const before = await rows();
     expect(before.length).to.be.at.least(2);
-    const second = await driver.findElement(By.css(`tr[data-order="${before[1]}"]`)).getRect();
+    const second = await page.find(`tr[data-order="${before[1]}"]`).box();
     await page.moveTo(second.x + 60, second.y + 8);
     await api.call('DELETE', `/api/orders/${before[0]}`);
     await place({ limitPrice: '41.01' });
@@ -175,10 +175,10 @@ describe('the desk under the hands', function () {
   });
 
   it('shows the answer of a stacked pane on its word', async () => {
-    await driver.findElement(By.xpath('//span[normalize-space(.)="Positions"]')).click();
+    await page.find('//span[normalize-space(.)="Positions"]').click();
     await page.clickText('close 300');
     await page.answer('Positions');
-    await driver.findElement(By.xpath('//span[normalize-space(.)="Time & sales"]')).click();
+    await page.find('//span[normalize-space(.)="Time & sales"]').click();
     await page.until(`return document.querySelector('[data-testid="answer-beneath"]')`);
   });
 
@@ -190,7 +190,7 @@ describe('the desk under the hands', function () {
   });
 
   it('tells of a last price beyond the rows while the pointer keeps them where they are', async () => {
-    const body = await driver.findElement(By.css('[data-testid="ladder-body"]')).getRect();
+    const body = await page.find('[data-testid="ladder-body"]').box();
     await page.moveTo(body.x + 90, body.y + 200);
     await api.to('09:00:30.000');
     await page.until(`return document.querySelector('[data-testid="out-of-view"]')?.textContent === '↑ 41.60'`);
@@ -199,13 +199,13 @@ describe('the desk under the hands', function () {
   it('orders from a row of the quote table with the very first press on it', async () => {
     await page.clickText('Many instruments');
     await page.until(`return document.querySelector('.quotes tr[data-instrument="BRINE.HALM"] [data-column="bid"][data-price]')`);
-    await driver.sleep(500);
+    await page.settle();
     expect(await driver.executeScript(`return document.querySelector('.quotes tr[data-instrument="BRINE.HALM"]').getAttribute('aria-selected')`)).to.equal(
       'false',
     );
-    const cell = await driver.findElement(By.css('.quotes tr[data-instrument="BRINE.HALM"] [data-column="bid"]')).getRect();
+    const cell = await page.find('.quotes tr[data-instrument="BRINE.HALM"] [data-column="bid"]').box();
     await page.moveTo(cell.x + cell.width / 2, cell.y + cell.height / 2);
-    await driver.sleep(150);
+    await page.settle();
     await page.press(cell.x + cell.width / 2, cell.y + cell.height / 2);
     await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip BRINE.HALM"]')?.textContent.includes('at 27.28, MAIN')`);
     await page.keys(Key.ESCAPE);

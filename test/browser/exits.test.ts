@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client } from '../support/server.ts';
@@ -41,15 +41,13 @@ describe('exits and rules under the hands', function () {
     )?.quantity ?? '0';
   const risk = async (): Promise<Risk> => (await api.get('/api/risk/MAIN/state')).body;
   const tab = async (name: string): Promise<void> => {
-    const found = await driver.findElements(By.xpath(`//*[contains(@class, "dv-tab")]//*[normalize-space(text())="${name}"]`));
-    for (const one of found) if (await one.isDisplayed()) return one.click();
+    await page.find(`//*[contains(@class, "dv-tab")]//*[normalize-space(text())="${name}"]`).click();
   };
-  const button = (words: string): By => By.xpath(`//button[starts-with(normalize-space(.), "${words}")]`);
-  const press = async (words: string): Promise<void> =>
-    (await driver.wait(async () => (await driver.findElements(button(words)))[0] ?? null, 4000, words))?.click();
+  const button = (words: string): string => `//button[starts-with(normalize-space(.), "${words}")]`;
+  const press = async (words: string): Promise<void> => page.find(button(words)).click();
   const typeOver = async (label: string, text: string): Promise<void> => {
-    const field = await driver.findElement(By.css(`[aria-label="${label}"]`));
-    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+    const field = page.find(`[aria-label="${label}"]`);
+    await field.type(Key.chord(Key.CONTROL, 'a'), text);
   };
 
   it('make a plan in its editor, drawn and checked as it is typed', async () => {
@@ -57,8 +55,8 @@ describe('exits and rules under the hands', function () {
     await press('saved');
     await press('new plan');
     await page.until(`return document.querySelector('[role="dialog"] svg[role="img"]')`);
-    const name = await driver.findElement(By.css('[role="dialog"] label input'));
-    await name.sendKeys('two steps');
+    const name = page.find('[role="dialog"] label input');
+    await name.type('two steps');
     await press('one more step');
     await typeOver('Share of step 1, percent', '60');
     // The last takes the rest unless it is typed over.
@@ -79,7 +77,7 @@ describe('exits and rules under the hands', function () {
     await page.until(
       `return document.querySelector('[role="dialog"][aria-label^="Order slip"]')?.textContent.match(/two steps[^]*could lose|could lose[^]*two steps/)`,
     );
-    await driver.sleep(400);
+    await page.settle();
     await page.keys(Key.ENTER);
     await driver.wait(async () => (await plans()).some(({ state }) => state === 'waiting'), 6000);
     // What filled at once would be armed at once.
@@ -109,15 +107,16 @@ describe('exits and rules under the hands', function () {
 
   it('leave a position by a share, by reverse, each saying what it sends', async () => {
     await page.click('button[aria-label^="More exits of GANET.HALM"]');
-    const half = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "close 50 %")]`);
-    const item = await driver.wait(async () => (await driver.findElements(half))[0] ?? null, 4000);
-    expect(await item?.getText()).to.contain('25');
+    const half = `//*[@role="menuitem"][starts-with(normalize-space(.), "close 50 %")]`;
+    const item = page.find(half);
+    expect(await item?.text()).to.contain('25');
     await item?.click();
     await driver.wait(async () => (await held('GANET.HALM')) === '25', 6000);
-    await driver.sleep(400);
+    await page.until(`return [...document.querySelectorAll('button')].some((one) => one.textContent === 'close 25')`);
+    await page.settle();
     await page.click('button[aria-label^="More exits of GANET.HALM"]');
-    const reverse = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "reverse")]`);
-    await (await driver.wait(async () => (await driver.findElements(reverse))[0] ?? null, 4000))?.click();
+    const reverse = `//*[@role="menuitem"][starts-with(normalize-space(.), "reverse")]`;
+    await page.find(reverse).click();
     await driver.wait(async () => (await held('GANET.HALM')) === '-25', 6000);
     await api.post('/api/flatten', { account: 'MAIN' });
   });
@@ -135,8 +134,8 @@ describe('exits and rules under the hands', function () {
     await page.until(`return document.querySelector('button[aria-label^="More exits of BRINE.HALM"]')`);
     await page.settle();
     await page.click('button[aria-label^="More exits of BRINE.HALM"]');
-    const item = By.xpath(`//*[@role="menuitem"][starts-with(normalize-space(.), "here")]`);
-    await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000))?.click();
+    const item = `//*[@role="menuitem"][starts-with(normalize-space(.), "here")]`;
+    await page.find(item).click();
     await press('I understand');
     await driver.wait(async () => (await plans()).some(({ instrument, state }) => instrument === 'BRINE.HALM' && state === 'armed'), 6000);
     await api.post('/api/link', { data: 'down' });
@@ -159,8 +158,10 @@ describe('exits and rules under the hands', function () {
     await tab('Orders');
     await page.until(`return document.querySelectorAll('[data-order]').length >= 2`);
     await page.settle();
-    const rows = await driver.findElements(By.css('tr[data-order]'));
-    for (const row of rows.slice(0, 2)) await driver.actions().keyDown(Key.CONTROL).click(row).keyUp(Key.CONTROL).perform();
+    for (const nth of [1, 2]) {
+      const row = await page.find(`(//tr[@data-order])[${nth}]`).element();
+      await driver.actions().keyDown(Key.CONTROL).click(row).keyUp(Key.CONTROL).perform();
+    }
     await press('link as a group');
     await driver.wait(async () => {
       const { items } = (await api.get('/api/orders?state=working&instrument=GANET.HALM')).body as { items: { group: string | null }[] };
@@ -182,7 +183,7 @@ describe('exits and rules under the hands', function () {
     await page.until(`return !${layer}`);
     // Without the layer the same key is no order.
     await page.keys('j');
-    await driver.sleep(300);
+    await page.drawn();
     expect(await driver.executeScript(`return document.querySelector('[role="dialog"][aria-label^="Order slip"]')`)).to.equal(null);
     await page.keys(Key.ESCAPE);
     await page.settle();
@@ -196,7 +197,7 @@ describe('exits and rules under the hands', function () {
     );
     await page.until(`return !${layer}`);
     await driver.actions().keyUp(Key.SPACE).perform();
-    await driver.sleep(300);
+    await page.settle();
     await page.keys(Key.ESCAPE);
   });
 
@@ -209,10 +210,10 @@ describe('exits and rules under the hands', function () {
     await driver.actions().keyDown('j').keyUp('j').pause(400).keyDown('j').keyUp('j').perform();
     await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')?.textContent.includes('GANET.HALM at 41.20')`);
     // A second later it is a key like any other: it does nothing here.
-    await driver.sleep(1100);
+    await page.passes(1100);
     await page.keys('j');
     await driver.actions().keyUp(Key.SPACE).perform();
-    await driver.sleep(200);
+    await page.drawn();
     expect(await driver.executeScript(`return document.querySelector('[role="dialog"]').textContent`)).to.contain('GANET.HALM at 41.20');
     await page.keys(Key.ESCAPE);
     expect(await held('GANET.HALM')).to.equal('0');
@@ -280,7 +281,7 @@ describe('exits and rules under the hands', function () {
 
   it('tell in the activity what became of it: from the beginning, by whom and of what kind', async () => {
     await page.keys(Key.ESCAPE);
-    await driver.findElement(By.css('input[aria-label="Command bar"]')).sendKeys('activity');
+    await page.find('input[aria-label="Command bar"]').type('activity');
     await page.until(`return document.querySelector('[cmdk-item]')?.textContent.includes('Activity')`);
     await page.keys(Key.ENTER);
     const rows = (): Promise<string[]> =>

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, Origin, type WebDriver } from 'selenium-webdriver';
+import { Key, Origin, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client } from '../support/server.ts';
@@ -35,12 +35,12 @@ describe('finding under the hands', function () {
   const field = (label: string): Promise<void> => page.until(`return document.querySelector('[aria-label="${label}"]')`);
   const type = async (label: string, text: string): Promise<void> => {
     await field(label);
-    const input = await driver.findElement(By.css(`[aria-label="${label}"]`));
-    await input.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+    const input = page.find(`[aria-label="${label}"]`);
+    await input.type(Key.chord(Key.CONTROL, 'a'), text);
   };
-  const button = (words: string): By => By.xpath(`//button[normalize-space(.)="${words}"]`);
+  const button = (words: string): string => `//button[normalize-space(.)="${words}"]`;
   const press = async (words: string): Promise<void> => {
-    const found = await driver.wait(async () => (await driver.findElements(button(words)))[0] ?? null, 4000, words);
+    const found = page.find(button(words));
     await found?.click();
   };
   const found = (): Promise<string[]> =>
@@ -50,14 +50,14 @@ describe('finding under the hands', function () {
     await page.showWorkspace('One instrument');
     await page.until(`return document.querySelector('form[aria-label^="Ticket"]')`);
     await page.clickText('when …');
-    await (await driver.wait(async () => (await driver.findElements(By.css('[aria-label="When"]')))[0] ?? null, 4000))?.sendKeys('last > 45');
+    await page.find('[aria-label="When"]').type('last > 45');
     await page.until(`return [...document.querySelectorAll('form[aria-label^="Ticket"] button')].some((one) => one.textContent.startsWith('wait, then buy'))`);
-    await driver.findElement(By.css('form[aria-label^="Ticket"] button[type="submit"]')).click();
+    await page.find('form[aria-label^="Ticket"] button[type="submit"]').click();
     // What is held here asks once.
     await page.until(`return [...document.querySelectorAll('button')].some((one) => one.textContent === 'I understand: hold it here')`);
     await page.clickText('I understand: hold it here');
     await driver.wait(async () => ((await api.get('/api/conditional-orders')).body as { items: unknown[] }).items.length === 1, 5000);
-    await driver.findElement(By.xpath('//*[@aria-label="Which orders"]//button[starts-with(normalize-space(.), "waiting")]')).click();
+    await page.find('//*[@aria-label="Which orders"]//button[starts-with(normalize-space(.), "waiting")]').click();
     await page.until(`return /last 41.2: 9.22 % away/.test(document.querySelector('[aria-label="Orders, waiting"]')?.textContent ?? '')`);
     expect(await page.violations()).to.deep.equal([]);
     await page.clickText('end it');
@@ -69,10 +69,10 @@ describe('finding under the hands', function () {
   it('a wrong phrase is mended by its own suggestion, then run', async () => {
     await type('Line 1', 'last above 20');
     await page.until(`return document.querySelector('[aria-label="What could stand there"]')`);
-    await driver.findElement(By.xpath('//*[@aria-label="What could stand there"]//button[normalize-space(.)=">"]')).click();
-    expect(await driver.findElement(By.css('[aria-label="Line 1"]')).getAttribute('value')).to.equal('last > 20');
+    await page.find('//*[@aria-label="What could stand there"]//button[normalize-space(.)=">"]').click();
+    expect(await page.find('[aria-label="Line 1"]').value()).to.equal('last > 20');
     expect(await page.violations()).to.deep.equal([]);
-    await driver.findElement(By.css('[aria-label="Line 1"]')).sendKeys(Key.ENTER);
+    await page.find('[aria-label="Line 1"]').type(Key.ENTER);
     await driver.wait(async () => (await found()).length === 2, 5000);
     const text = await driver.executeScript<string>(`return document.querySelector('[data-line="1"]').textContent`);
     expect(text).to.match(/2 alone, 2 with those above, \d+ unknown/);
@@ -81,16 +81,15 @@ describe('finding under the hands', function () {
   it('a line is built from parts by mouse, and results are walked with a linked chart', async () => {
     await press('build a line');
     await type('Value', '30');
-    await driver.findElement(By.xpath('//button[starts-with(@aria-label, "Field")]')).click();
-    const last = By.css('[data-radix-popper-content-wrapper] [cmdk-item]');
-    await driver.wait(async () => (await driver.findElements(last)).length > 0, 4000);
-    await driver.findElement(last).click();
+    await page.find('//button[starts-with(@aria-label, "Field")]').click();
+    const last = '[data-radix-popper-content-wrapper] [cmdk-item]';
+    await page.find(last).click();
     await press('add this line');
     await page.until(`return document.querySelector('[aria-label="Line 2"]')?.value.endsWith('> 30')`);
     await type('Line 2', 'last > 10');
     await press('run now');
     await driver.wait(async () => (await found()).length === 2, 5000);
-    await driver.findElement(By.css('[aria-label="What the scan found"] tbody tr')).click();
+    await page.find('[aria-label="What the scan found"] tbody tr').click();
     await page.keys(Key.ARROW_DOWN);
     await page.until(`return document.querySelector('[role="region"][aria-label^="Chart GANET"]')`);
     await page.keys(Key.ARROW_UP);
@@ -101,16 +100,16 @@ describe('finding under the hands', function () {
     await press('save as');
     await type('Name of the scan', 'twenty');
     await press('save');
-    await driver.findElement(By.xpath('//button[normalize-space(.)="runs when asked"]')).click();
-    await driver.findElement(By.xpath('//label[contains(., "keep it running")]//input')).click();
+    await page.find('//button[normalize-space(.)="runs when asked"]').click();
+    await page.find('//label[contains(., "keep it running")]//input').click();
     await page.keys(Key.ESCAPE);
     await press('save');
     await driver.wait(async () => ((await api.get('/api/scans/twenty')).body as { keep: boolean }).keep, 5000);
     await api.to('09:00:45.000');
     await driver.wait(async () => (await found()).some((row) => row.includes('KELPA') && row.includes('new')), 8000);
-    const runs = await driver.findElements(By.css('[aria-label="Runs by time"] button'));
-    expect(runs.length).to.be.at.least(2);
-    await runs[0]?.click();
+    const runs = '//*[@aria-label="Runs by time"]//button';
+    await page.find(`(${runs})[2]`).appears();
+    await page.find(`(${runs})[1]`).click();
     await driver.wait(async () => (await found()).length === 2, 4000);
     await press('tell me');
     await driver.wait(async () => ((await api.get('/api/alerts')).body as { items: { scan: string | null }[] }).items[0]?.scan === 'twenty', 4000);
@@ -118,13 +117,10 @@ describe('finding under the hands', function () {
   });
 
   it('what a scan found is what another looks at', async () => {
-    const item = (words: string): Promise<void> =>
-      driver
-        .wait(async () => (await driver.findElements(By.xpath(`//*[starts-with(@role, "menuitem")][normalize-space(.)="${words}"]`)))[0] ?? null, 4000)
-        .then((one) => one?.click());
+    const item = (words: string): Promise<void> => page.find(`//*[starts-with(@role, "menuitem")][normalize-space(.)="${words}"]`).click();
     await press('more');
     await item('make a copy');
-    await driver.findElement(By.xpath('//section[contains(., "run now")]//button[contains(., "shares")]')).click();
+    await page.find('//section[contains(., "run now")]//button[contains(., "shares")]').click();
     await page.click('[aria-label="What a scan found: any"]');
     await item('twenty');
     await page.keys(Key.ESCAPE);
@@ -135,15 +131,15 @@ describe('finding under the hands', function () {
 
   it('a sample is changed and saved, and runs at its time while the clock goes on', async () => {
     await press('samples');
-    const sample = By.xpath('//*[starts-with(@role, "menuitem")][starts-with(normalize-space(.), "Strong all day")]');
-    await (await driver.wait(async () => (await driver.findElements(sample))[0] ?? null, 4000))?.click();
+    const sample = '//*[starts-with(@role, "menuitem")][starts-with(normalize-space(.), "Strong all day")]';
+    await page.find(sample).click();
     await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'change % > 2 %'`);
     for (const line of [1, 2, 3]) await type(`Line ${line}`, 'last > 20');
     await press('runs when asked');
-    const times = await driver.wait(async () => (await driver.findElements(By.css('input[placeholder="09:05, 15:30"]')))[0] ?? null, 4000);
-    await times?.sendKeys('9:02', Key.ENTER);
+    const times = page.find('input[placeholder="09:05, 15:30"]');
+    await times.type('9:02', Key.ENTER);
     await page.until(`return document.body.textContent.includes('9:02 is no time: such as 09:05 was expected')`);
-    await times?.sendKeys(Key.chord(Key.CONTROL, 'a'), '09:02', Key.ENTER);
+    await times.type(Key.chord(Key.CONTROL, 'a'), '09:02', Key.ENTER);
     await page.keys(Key.ESCAPE);
     await press('save as');
     await press('save');
@@ -156,7 +152,7 @@ describe('finding under the hands', function () {
   });
 
   it('an alert is made from the command bar, its wrong word mended there, and taken back', async () => {
-    await driver.findElement(By.xpath('//*[@aria-label="What the scan found"]//tbody/tr[1]')).click();
+    await page.find('//*[@aria-label="What the scan found"]//tbody/tr[1]').click();
     const alerts = async (): Promise<{ kind: string; phrase?: string; price?: string }[]> =>
       ((await api.get('/api/alerts')).body as { items: { kind: string; phrase?: string; price?: string }[] }).items;
     const reads = (words: string): Promise<unknown> =>
@@ -166,8 +162,8 @@ describe('finding under the hands', function () {
     await page.chord('/');
     await page.keys('tell me when last abov 900');
     await reads('could stand there');
-    const comparison = By.xpath('//*[@cmdk-item][contains(., "could stand there")][starts-with(normalize-space(.), ">")]');
-    await driver.findElement(comparison).click();
+    const comparison = '//*[@cmdk-item][contains(., "could stand there")][starts-with(normalize-space(.), ">")]';
+    await page.find(comparison).click();
     await reads('tells once when');
     await page.keys(Key.ENTER);
     await driver.wait(async () => (await alerts()).length === begin + 1, 5000);
@@ -178,13 +174,12 @@ describe('finding under the hands', function () {
   });
 
   it('an alert is dragged on its chart, fires, and stays until it is read', async () => {
-    await driver.findElement(By.xpath('//*[@aria-label="What the scan found"]//tbody/tr[2]')).click();
+    await page.find('//*[@aria-label="What the scan found"]//tbody/tr[2]').click();
     await page.until(`return document.querySelector('[role="region"][aria-label^="Chart GANET"]')`);
     const made = await api.post('/api/alerts', { kind: 'price', instrument: 'GANET.HALM', price: '41.40', direction: 'down' });
     expect(made.status).to.equal(201);
-    const mark = By.css('[role="group"][aria-label^="Alert at"]');
-    await driver.wait(async () => (await driver.findElements(mark)).length === 1, 5000);
-    const line = await driver.findElement(mark);
+    const mark = '[role="group"][aria-label^="Alert at"]';
+    const line = await page.find(mark).element();
     await driver
       .actions({ async: true })
       .move({ origin: line, x: -6 })

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { Chance } from '../../src/core/random/index.ts';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
@@ -108,8 +108,8 @@ describe('keys under the hands', function () {
     const other = await driver.getWindowHandle();
     await driver.switchTo().window(main);
     await page.until(`return document.querySelector('[aria-label="Phrase of key 1"]')`);
-    const phrase = await driver.findElement(By.css('[aria-label="Phrase of key 1"]'));
-    await phrase.sendKeys(Key.chord(Key.CONTROL, 'a'), 'buy 700 at bid - 3 ticks');
+    const phrase = page.find('[aria-label="Phrase of key 1"]');
+    await phrase.type(Key.chord(Key.CONTROL, 'a'), 'buy 700 at bid - 3 ticks');
     await keysSay('Buy 700 GANET.HALM at 41.15');
     await page.clickText('save the keys');
     await driver.wait(async () => (await bound()).some((one) => one.phrase === 'buy 700 at bid - 3 ticks'), 5000);
@@ -125,22 +125,22 @@ describe('keys under the hands', function () {
 
   it('a set that is broken, or of a newer Kavix, is refused whole in words; a good one is shown with what it changes first', async () => {
     const before = await bound();
-    const file = await driver.findElement(By.css('[aria-label="File of keys"]'));
-    await file.sendKeys(keyFile('{"items":[{"key":"F13","phrase":"close"},{"key":"F14"}'));
+    const file = page.find('[aria-label="File of keys"]');
+    await file.type(keyFile('{"items":[{"key":"F13","phrase":"close"},{"key":"F14"}'));
     await keysSay('This is no JSON');
-    await file.sendKeys(keyFile('{"format":9,"items":[]}'));
+    await file.type(keyFile('{"format":9,"items":[]}'));
     await keysSay('this Kavix reads format 1. A newer Kavix wrote it');
-    await file.sendKeys(keyFile('{"items":[{"key":"F13","phrase":{"buy":1}}]}'));
+    await file.type(keyFile('{"items":[{"key":"F13","phrase":{"buy":1}}]}'));
     await keysSay('Key 1 of the set, F13, does nothing');
     expect(await bound()).to.deep.equal(before);
-    await file.sendKeys(keyFile('{"items":[{"key":"F13","phrase":"buy 100 at bid now"},{"key":"Numpad 1","phrase":"buy 111 at bid"}]}'));
+    await file.type(keyFile('{"items":[{"key":"F13","phrase":"buy 100 at bid now"},{"key":"Numpad 1","phrase":"buy 111 at bid"}]}'));
     await keysSay('2 keys: 2 new (F13, Numpad 1); 24 gone');
     // A stray word is refused at the word, and nothing of the set can be saved.
     await keysSay('“now” is not understood here');
-    expect(await driver.findElement(By.xpath('//button[normalize-space(.)="save the keys"]')).isEnabled()).to.equal(false);
+    expect(await page.find('//button[normalize-space(.)="save the keys"]').isEnabled()).to.equal(false);
     expect(await page.violations()).to.deep.equal([]);
-    const phrase = await driver.findElement(By.css('[aria-label="Phrase of key 1"]'));
-    await phrase.sendKeys(Key.chord(Key.CONTROL, 'a'), 'buy 100 at bid');
+    const phrase = page.find('[aria-label="Phrase of key 1"]');
+    await phrase.type(Key.chord(Key.CONTROL, 'a'), 'buy 100 at bid');
     await page.until(`return [...document.querySelectorAll('button')].some((one) => one.textContent === 'save the keys' && !one.disabled)`);
     await page.clickText('save the keys');
     await driver.wait(async () => (await bound()).length === 2, 5000);
@@ -152,14 +152,14 @@ describe('keys under the hands', function () {
     await page.openPage('Settings');
     await page.until(`return document.querySelector('[aria-label="Phrase of key 2"]')`);
     await page.clickText('bind a key');
-    const third = await driver.findElement(By.css('[aria-label="Key 3: press it"]'));
-    await third.sendKeys(Key.NUMPAD1);
+    const third = page.find('[aria-label="Key 3: press it"]');
+    await third.type(Key.NUMPAD1);
     await keysSay('Numpad 1 is bound already, to “buy 111 at bid”');
-    expect(await driver.findElement(By.xpath('//button[normalize-space(.)="save the keys"]')).isEnabled()).to.equal(false);
-    await driver.findElement(By.xpath('//*[@aria-label="Bound keys"]//button[contains(., "is free")]')).click();
-    expect(await third.getAttribute('value')).to.not.equal('Numpad 1');
+    expect(await page.find('//button[normalize-space(.)="save the keys"]').isEnabled()).to.equal(false);
+    await page.find('//*[@aria-label="Bound keys"]//button[contains(., "is free")]').click();
+    expect(await third.value()).to.not.equal('Numpad 1');
     await page.until(`return !document.querySelector('[data-page="settings"]').textContent.includes('is bound already')`);
-    await driver.findElement(By.css('[aria-label="drop key 3"]')).click();
+    await page.find('[aria-label="drop key 3"]').click();
     await page.keys(Key.ESCAPE);
   });
 
@@ -193,8 +193,8 @@ describe('keys under the hands', function () {
     await page.until(`return document.querySelector('form[aria-label^="Ticket"]').textContent.includes('scalp')`);
     await page.click('[aria-label="Key target"] button.font-bold');
     await page.clickText('by …');
-    await driver.findElement(By.css('[aria-label="Money"]')).sendKeys('100');
-    await driver.findElement(By.css('[aria-label="At risk to"]')).sendKeys('ask - 10 ticks');
+    await page.find('[aria-label="Money"]').type('100');
+    await page.find('[aria-label="At risk to"]').type('ask - 10 ticks');
     await page.until(`return document.body.textContent.includes('where it loses') && document.body.textContent.includes('are left of the day then')`);
     await page.until(`return [...document.querySelectorAll('button')].some((one) => /^take [\\d,]+$/.test(one.textContent) && !one.disabled)`);
     await page.keys(Key.ENTER);
@@ -218,12 +218,12 @@ describe('keys under the hands', function () {
     await onLadder();
     await page.keys(Key.SPACE, Key.SPACE);
     await page.until(`return ${layer}`);
-    await driver.sleep(400);
+    await page.passes(400);
     expect(await driver.executeScript(`return ${layer} !== null`), 'it stays without a key held').to.equal(true);
     await page.keys(Key.ESCAPE);
     await page.until(`return !${layer}`);
     // One tap alone opens it only while it is held.
-    await driver.sleep(1000);
+    await page.passes(1000);
     await page.keys(Key.SPACE);
     await page.until(`return !${layer}`);
     expect(await orders()).to.deep.equal([]);

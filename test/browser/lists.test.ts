@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Key, type WebDriver, type WebElement } from 'selenium-webdriver';
 import { openBrowser, leaveDaySheet } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, writeTape, type Server } from '../support/server.ts';
@@ -59,7 +59,7 @@ describe('the lists and the market’s panes', function () {
     ({ driver, close } = await openBrowser());
     page = new DeskPage(driver);
     await driver.get(`${server.address}/sign-in`);
-    await driver.wait(async () => (await driver.findElements(By.css('[data-testid="demo-sign-in"]'))).length > 0, 15_000);
+    await page.find('[data-testid="demo-sign-in"]').appears();
     await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Lists'], current: 'Lists' }))`);
     await page.click('[data-testid="demo-sign-in"]');
     await leaveDaySheet(driver);
@@ -75,12 +75,8 @@ describe('the lists and the market’s panes', function () {
 
   const text = (css: string): Promise<string> => driver.executeScript(`return document.querySelector(arguments[0])?.textContent ?? ''`, css);
   const slip = (): Promise<string> => page.until(`return document.querySelector('[role="dialog"]')?.textContent`);
-  const leaveSlip = async (): Promise<void> => {
-    await driver.sleep(300);
-    await page.keys(Key.ESCAPE);
-    await page.until(`return !document.querySelector('[role="dialog"]')`);
-  };
-  const element = async (css: string): Promise<WebElement> => driver.findElement(By.css(css));
+  const leaveSlip = (): Promise<void> => page.gone('[role="dialog"]', Key.ESCAPE);
+  const element = (css: string): Promise<WebElement> => page.find(css).element();
 
   it('show depth with orders’ room, running totals and joined rows', async () => {
     expect(await text('.depth tr[data-key="1"] [data-column="bid total"]')).to.equal('1,001');
@@ -106,7 +102,7 @@ describe('the lists and the market’s panes', function () {
   });
 
   it('seed the slip with exactly the quantity that was pressed', async () => {
-    await driver.findElement(By.xpath('//tr[@data-instrument="BRINE.HALM"]//button[.//span[@data-column="bidQuantity"]]')).click();
+    await page.find('//tr[@data-instrument="BRINE.HALM"]//button[.//span[@data-column="bidQuantity"]]').click();
     const words = await slip();
     expect(words).to.contain('BRINE.HALM');
     expect(await driver.executeScript(`return [...document.querySelectorAll('[role="dialog"] input')].map((one) => one.value)`)).to.include.members([
@@ -117,16 +113,14 @@ describe('the lists and the market’s panes', function () {
   });
 
   it('sort and group the quote table', async () => {
-    await driver
-      .findElement(By.xpath('//*[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
-      .click();
+    await page.find('//*[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]').click();
     await page.until(`return document.querySelector('.quotes th[aria-sort="descending"], .quotes th[aria-sort="ascending"]')`);
+    const sorted = (): Promise<string> =>
+      page.until(`return document.querySelector('.quotes th[aria-sort="descending"], .quotes th[aria-sort="ascending"]').ariaSort`);
     const first = (): Promise<string> => driver.executeScript<string>(`return document.querySelector('.quotes tbody tr[data-instrument]').dataset.instrument`);
-    const before = await first();
-    await driver
-      .findElement(By.xpath('//*[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]'))
-      .click();
-    await driver.sleep(300);
+    const [before, way] = [await first(), await sorted()];
+    await page.find('//*[contains(@class,"quotes")]//th//button[starts-with(normalize-space(.), "bid") and not(contains(., "qty"))]').click();
+    await driver.wait(async () => (await sorted()) !== way, 4000);
     expect([before, await first()]).to.have.members(['GANET.HALM', 'BRINE.HALM']);
     await page.click('button[aria-label="Settings of Quote table"]');
     await page.choose('Group by: nothing', 'venue');
@@ -152,20 +146,18 @@ describe('the lists and the market’s panes', function () {
 
   it('tell the headlines of all, or of the linked company', async () => {
     await page.until(`return document.querySelectorAll('[aria-label="Headlines"] li').length === 2`);
-    await driver.findElement(By.xpath('//*[@aria-label="Which headlines"]/button[normalize-space(.)="GANET"]')).click();
+    await page.find('//*[@aria-label="Which headlines"]/button[normalize-space(.)="GANET"]').click();
     await page.until(`return document.querySelectorAll('[aria-label="Headlines"] li').length === 1`);
   });
 
   it('take a pasted column of symbols, name what is unknown, and take it back', async () => {
-    await driver.findElement(By.xpath('//button[contains(normalize-space(.), "Coast")]')).click();
-    await driver.sleep(200);
-    await driver.findElement(By.xpath('//*[@role="menuitem"][normalize-space(.)="New list"]')).click();
+    await page.find('//button[contains(normalize-space(.), "Coast")]').click();
+    await page.find('//*[@role="menuitem"][normalize-space(.)="New list"]').click();
     await page.until(`return document.body.textContent.includes('List is empty')`);
-    await driver.findElement(By.xpath('//button[starts-with(normalize-space(.), "List ")]')).click();
-    await driver.sleep(200);
-    await driver.findElement(By.xpath('//*[@role="menuitem"][starts-with(normalize-space(.), "Paste symbols")]')).click();
-    const area = await driver.wait(async () => (await driver.findElements(By.css('textarea')))[0] ?? null, 4000);
-    await (area as WebElement).sendKeys('brine\nNOPE\ncarb-eur.vspr\n');
+    await page.find('//button[starts-with(normalize-space(.), "List ")]').click();
+    await page.find('//*[@role="menuitem"][starts-with(normalize-space(.), "Paste symbols")]').click();
+    const area = page.find('textarea');
+    await area.type('brine\nNOPE\ncarb-eur.vspr\n');
     await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('NOPE (line 2)')`);
     await page.clickText('Add 2 instruments');
     await driver.wait(async () => {
@@ -192,26 +184,19 @@ describe('the lists and the market’s panes', function () {
   });
 
   it('let an instrument be dragged onto a pane', async () => {
-    const from = await driver.findElement(By.css('.quotes tr[data-instrument="BRINE.HALM"] td[draggable]'));
-    const to = await driver.findElement(By.css('[data-pane="chart"]'));
-    await driver.actions({ async: true }).dragAndDrop(from, to).perform();
+    await page.drag('.quotes tr[data-instrument="BRINE.HALM"] td[draggable]', '[data-pane="chart"]');
     await page.until(`return document.querySelector('[data-pane="chart"]').getAttribute('aria-label') === 'Chart BRINE.HALM'`);
   });
 
   it('let an order be dragged onto a pane as its instrument', async () => {
     const order = { clientOrderId: 'rests', account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', type: 'limit', quantity: '10', limitPrice: '40.00' };
     expect((await api.post('/api/orders', order)).status).to.equal(201);
-    const from = (await driver.wait(async () => (await driver.findElements(By.css('tr[data-order] td[draggable]')))[0] ?? null, 4000)) as WebElement;
-    await driver.actions({ async: true }).dragAndDrop(from, await driver.findElement(By.css('[data-pane="chart"]'))).perform(); // prettier-ignore
+    await page.drag('tr[data-order] td[draggable]', '[data-pane="chart"]');
     await page.until(`return document.querySelector('[data-pane="chart"]').getAttribute('aria-label') === 'Chart GANET.HALM'`);
   });
 
   it('take an instrument that is dragged into a watchlist', async () => {
-    const from = await driver.findElement(By.css('.quotes tr[data-instrument="GANET.HALM"] td[draggable]'));
-    await driver
-      .actions({ async: true })
-      .dragAndDrop(from, await driver.findElement(By.css('[data-pane="watch"] [role="group"][aria-label^="Watchlist "]')))
-      .perform();
+    await page.drag('.quotes tr[data-instrument="GANET.HALM"] td[draggable]', '[data-pane="watch"] [role="group"][aria-label^="Watchlist "]');
     await page.until(`return document.querySelector('[data-pane="watch"] tr[data-instrument="GANET.HALM"]')`);
   });
 });

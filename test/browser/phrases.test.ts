@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client } from '../support/server.ts';
@@ -21,22 +21,22 @@ describe('orders in a line', function () {
   });
   after(() => leave());
   const orders = async (): Promise<Order[]> => ((await api.get('/api/orders?account=MAIN')).body as { items: Order[] }).items;
-  const bar = By.css('input[aria-label="Command bar"]');
+  const bar = 'input[aria-label="Command bar"]';
   const listed = (): Promise<string> => driver.executeScript(`return document.querySelector('[cmdk-list]').textContent`);
 
   it('read while they are typed, a wrong word mended by what could stand there, opened in the slip and sent from it', async () => {
-    await (await page.pane('Ladder')).click();
-    await driver.findElement(bar).sendKeys('buy 300 att bid');
+    await page.pane('Ladder').click();
+    await page.find(bar).type('buy 300 att bid');
     await driver.wait(async () => (await listed()).includes('“att”'), 4000);
     expect(await page.violations()).to.deep.equal([]);
-    await driver.findElement(By.xpath('//*[@cmdk-item][starts-with(normalize-space(.), "at")]')).click();
+    await page.find('//*[@cmdk-item][starts-with(normalize-space(.), "at")]').click();
     await driver.wait(async () => (await listed()).includes('Buy 300 GANET.HALM at 41.18 or better'), 4000);
-    await driver.findElement(bar).sendKeys(Key.ENTER);
+    await page.find(bar).type(Key.ENTER);
     await page.until(
       `return [...document.querySelectorAll('[role="dialog"], section, div')].some((one) => one.textContent.includes('Enter sends: buy 300 GANET.HALM at 41.18, MAIN'))`,
     );
     expect(await orders()).to.deep.equal([]);
-    await driver.sleep(400);
+    await page.settle();
     await page.keys(Key.ENTER);
     await driver.wait(async () => (await orders()).length === 1, 5000);
     expect((await orders()).map(({ side, quantity, limitPrice }) => [side, quantity, limitPrice])).to.deep.equal([['buy', '300', '41.18']]);
@@ -45,19 +45,19 @@ describe('orders in a line', function () {
   it('are bound to keys: a key that can’t send is named with a free one beside it, a good one counts at once', async () => {
     await page.openPage('Settings');
     await page.clickText('bind a key');
-    const key = By.css('[aria-label="Key 1: press it"]');
-    await driver.findElement(key).sendKeys('k');
+    const key = '[aria-label="Key 1: press it"]';
+    await page.find(key).type('k');
     await page.until(`return document.querySelector('[aria-label="Bound keys"]').textContent.includes('only F13 to F24')`);
-    await driver.findElement(By.xpath('//*[@aria-label="Bound keys"]//button[contains(., "is free")]')).click();
-    expect(await driver.findElement(key).getAttribute('value')).to.equal('Space Q');
-    const phrase = await driver.findElement(By.css('[aria-label="Phrase of key 1"]'));
-    await phrase.sendKeys(Key.chord(Key.CONTROL, 'a'), 'sell 100 at ask + 2 ticks');
+    await page.find('//*[@aria-label="Bound keys"]//button[contains(., "is free")]').click();
+    expect(await page.find(key).value()).to.equal('Space Q');
+    const phrase = page.find('[aria-label="Phrase of key 1"]');
+    await phrase.type(Key.chord(Key.CONTROL, 'a'), 'sell 100 at ask + 2 ticks');
     await page.until(`return document.querySelector('[aria-label="Bound keys"]').textContent.includes('Sell 100 GANET.HALM at 41.22')`);
     expect(await page.violations()).to.deep.equal([]);
     await page.clickText('save the keys');
     await driver.wait(async () => ((await api.get('/api/bindings')).body as { items: unknown[] }).items.length === 1, 5000);
     await page.keys(Key.ESCAPE);
-    await (await page.pane('Ladder')).click();
+    await page.pane('Ladder').click();
     const before = (await orders()).length;
     await driver.actions().keyDown(Key.SPACE).perform();
     await page.until(`return document.querySelector('[data-testid="order-layer"]')?.textContent.includes('Sell 100 GANET.HALM at 41.22')`);
@@ -76,7 +76,7 @@ describe('orders in a line', function () {
       await page.until('return performance.now() > arguments[0]', from + ms);
     };
     const before = (await orders()).length;
-    await (await page.pane('Ladder')).click();
+    await page.pane('Ladder').click();
     await driver.actions().keyDown(Key.SPACE).perform();
     await page.until(`return document.querySelector('[data-testid="order-layer"]')`);
     await driver.actions().sendKeys('q').perform();
@@ -105,9 +105,9 @@ describe('orders in a line', function () {
   it('are made a grid of, shown whole before it is written, drawn on the keyboard, and practised without sending anything', async () => {
     await page.openPage('Settings');
     await page.until(`return document.querySelector('[aria-label="What the grid would write"] li')`);
-    const sizes = await driver.findElement(By.css('[aria-label="Sizes of the grid"]'));
-    await sizes.sendKeys(Key.chord(Key.CONTROL, 'a'), '100, 200');
-    await driver.findElement(By.css('[aria-label="Prices of the grid"]')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'at bid, at ask + 1 tick');
+    const sizes = page.find('[aria-label="Sizes of the grid"]');
+    await sizes.type(Key.chord(Key.CONTROL, 'a'), '100, 200');
+    await page.find('[aria-label="Prices of the grid"]').type(Key.chord(Key.CONTROL, 'a'), 'at bid, at ask + 1 tick');
     const listed = (): Promise<string[]> =>
       driver.executeScript(`return [...document.querySelectorAll('[aria-label="What the grid would write"] li')].map((one) => one.textContent)`);
     await driver.wait(async () => (await listed()).length === 8, 3000);

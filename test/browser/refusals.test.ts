@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client, type Server } from '../support/server.ts';
@@ -38,7 +38,7 @@ describe('a gesture that must not send', function () {
     await page.press(cell.x, cell.y);
     expect(await page.answer('Ladder')).to.equal('sent B 50 41.12');
     expect(await count()).to.equal(1);
-    expect(await driver.findElement(By.css('[aria-label="Key target"]')).getText()).to.contain('SENDS AT ONCE');
+    expect(await page.find('[aria-label="Key target"]').text()).to.contain('SENDS AT ONCE');
   });
 
   it('counts a double press once', async () => {
@@ -51,16 +51,16 @@ describe('a gesture that must not send', function () {
     await page
       .until(`return [...document.querySelectorAll('[data-testid="answer"]')].some((line) => line.textContent.includes('second press'))`)
       .catch(() => undefined);
-    await driver.sleep(400);
+    await page.passes(400);
     expect(await count()).to.equal(before + 1);
   });
 
   it('refuses a press right after the target changed through a link letter', async () => {
     await page.clearAnswers();
     const before = await count();
-    const row = await driver.findElement(By.xpath('//tr[contains(., "BRINE")]'));
-    const from = await row.getRect();
-    const ladder = await driver.findElement(By.css('[data-testid="ladder-body"]')).getRect();
+    const row = page.find('//tr[contains(., "BRINE")]');
+    const from = await row.box();
+    const ladder = await page.find('[data-testid="ladder-body"]').box();
     await driver
       .actions({ async: true })
       .move({ x: Math.round(from.x + 40), y: Math.round(from.y + 8), duration: 0 })
@@ -72,7 +72,7 @@ describe('a gesture that must not send', function () {
       .perform();
     expect(await page.answer('Ladder')).to.match(/changed a moment ago|no order was shown|old/);
     expect(await count()).to.equal(before);
-    await (await driver.findElement(By.xpath('//tr[contains(., "GANET") and contains(., "HALM")][not(contains(., "APR26"))]'))).click();
+    await page.find('//tr[contains(., "GANET") and contains(., "HALM")][not(contains(., "APR26"))]').click();
     await page.until(`return document.querySelector('[role="region"][aria-label="Ladder GANET.HALM"] .spine.best')`);
     await page.settle();
   });
@@ -108,7 +108,7 @@ describe('a gesture that must not send', function () {
 
   it('refuses Delete while the pointer merely rests on a pin', async () => {
     await page.clearAnswers();
-    const pin = await driver.findElement(By.css('[data-pin]')).getRect();
+    const pin = await page.find('[data-pin]').box();
     await page.moveTo(pin.x + 10, pin.y + 12);
     await driver.executeScript(`document.querySelector('[aria-label="Ladder prices"]').focus()`);
     await page.keys(Key.DELETE);
@@ -122,7 +122,7 @@ describe('a gesture that must not send', function () {
     await api.post('/api/orders', { clientOrderId: 'held', account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', type: 'market', quantity: '20' });
     await page.until(`return document.querySelector('[data-testid="position-mark"]')`);
     const before = await count();
-    const box = await driver.findElement(By.css('[data-testid="ladder-body"]')).getRect();
+    const box = await page.find('[data-testid="ladder-body"]').box();
     const high = await cellOf('41.23');
     await page.moveTo(box.x + box.width - 130, high.y);
     await page.settle();

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import type { DeskPage } from '../support/desk-page.ts';
 import { takeSeat } from '../support/seat.ts';
 import { tapeMarket, type Client } from '../support/server.ts';
@@ -34,15 +34,15 @@ describe('what it made, under the hands', function () {
 
   const text = (css: string): Promise<string> => driver.executeScript(`return document.querySelector(${JSON.stringify(css)})?.textContent ?? ''`);
   const press = async (label: string): Promise<void> => {
-    const by = By.xpath(`//button[@aria-label="${label}" or normalize-space(.)="${label}"]`);
-    const found = await driver.wait(async () => (await driver.findElements(by))[0] ?? null, 4000, label);
+    const by = `//button[@aria-label="${label}" or normalize-space(.)="${label}"]`;
+    const found = page.find(by);
     await found?.click();
   };
   /** Marks one of several, or takes its mark away. */
   const mark = async (choice: string, words: string): Promise<void> => {
-    await (await driver.findElement(By.css(`button[aria-label^="${choice}:"]`))).click();
-    const item = By.xpath(`//*[@role="group"][@aria-label="${choice}"]//label[normalize-space(.)="${words}"]//input`);
-    await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000, words))?.click();
+    await page.find(`button[aria-label^="${choice}:"]`).click();
+    const item = `//*[@role="group"][@aria-label="${choice}"]//label[normalize-space(.)="${words}"]//input`;
+    await page.find(item).click();
     await page.keys(Key.ESCAPE);
   };
   const sentence = (): Promise<string> => text('[data-testid="review-sentence"]');
@@ -69,7 +69,7 @@ describe('what it made, under the hands', function () {
 
   it('a note is written where the round trip stands, and kept', async () => {
     await press('note of GANET.HALM: none, change');
-    await driver.findElement(By.css('[aria-label="note of GANET.HALM"]')).sendKeys('too early, "again"', Key.ENTER);
+    await page.find('[aria-label="note of GANET.HALM"]').type('too early, "again"', Key.ENTER);
     await driver.wait(async () => (await trips()).some(({ note }) => note === 'too early, "again"'), 4000);
     await page.until(`return document.querySelector('[aria-label^="note of GANET.HALM: too early"]')`);
   });
@@ -78,12 +78,12 @@ describe('what it made, under the hands', function () {
     await api.to('09:00:02.000');
     const rules = (await api.call('GET', '/api/risk/MAIN')).body as Record<string, unknown>;
     expect((await api.call('PUT', '/api/risk/MAIN', { ...rules, dayLossLimit: '900.00' })).status).to.equal(200);
-    await driver.findElement(By.xpath('//section[@aria-label="Round trips"]//td//button[normalize-space(.)="GANET.HALM"]')).click();
+    await page.find('//section[@aria-label="Round trips"]//td//button[normalize-space(.)="GANET.HALM"]').click();
     await driver.wait(async () => /first round trip of its day\..*No rule is set: /.test(await text('[data-testid="rules-then"]')), 8000);
   });
 
   it('the export reads back as what is listed', async () => {
-    const address = await (await driver.findElement(By.css('a[download="round-trips.csv"]'))).getAttribute('href');
+    const address = await page.find('a[download="round-trips.csv"]').attribute('href');
     const csv = await driver.executeAsyncScript<string>(`fetch(arguments[0]).then((r) => r.text()).then(arguments[1])`, address);
     const [head, row, ...rest] = csv.trim().split('\r\n');
     expect(head?.split(',').slice(0, 3)).to.deep.equal(['id', 'account', 'instrument']);
@@ -92,18 +92,18 @@ describe('what it made, under the hands', function () {
   });
 
   it('the day’s note is kept', async () => {
-    const note = await driver.findElement(By.css('textarea[aria-label^="Note of"]'));
-    await note.sendKeys('One trade less.');
+    const note = page.find('textarea[aria-label^="Note of"]');
+    await note.type('One trade less.');
     await press('keep it');
     await driver.wait(async () => ((await api.call('GET', '/api/notes/2026-03-02')).body as { text: string }).text === 'One trade less.', 4000);
   });
 
   it('a withdrawal is asked for and taken back; too much is refused in words', async () => {
     await page.openPage('Accounts');
-    const amount = await driver.wait(async () => (await driver.findElements(By.css('[aria-label="Amount in EUR"]')))[0] ?? null, 8000);
-    await amount?.sendKeys('999999.00', Key.ENTER);
+    const amount = page.find('[aria-label="Amount in EUR"]');
+    await amount.type('999999.00', Key.ENTER);
     await driver.wait(async () => /must be at most/.test(await text('[aria-label="Withdrawals and deposits"]')), 4000);
-    await amount?.sendKeys(Key.chord(Key.CONTROL, 'a'), '250.00', Key.ENTER);
+    await amount.type(Key.chord(Key.CONTROL, 'a'), '250.00', Key.ENTER);
     await press('take back the withdrawal of 250.00');
     const state = async (): Promise<string[]> =>
       ((await api.call('GET', '/api/cash-requests')).body as Listed<{ state: string }>).items.map((one) => one.state);

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { authenticator } from 'otplib';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
@@ -27,8 +27,8 @@ describe('the settings', function () {
   const saved = async (): Promise<Record<string, unknown>> => (await api.get('/api/settings')).body;
   const untilSaved = (is: (settings: Record<string, unknown>) => boolean): Promise<unknown> => driver.wait(async () => is(await saved()), 8000, 'not saved so');
   const type = async (label: string, text: string): Promise<void> => {
-    const field = await driver.findElement(By.css(`input[aria-label="${label}"]`));
-    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
+    const field = page.find(`input[aria-label="${label}"]`);
+    await field.type(Key.chord(Key.CONTROL, 'a'), text, Key.ENTER);
   };
 
   it('are a page over the workspace, which Esc leaves just as it was', async () => {
@@ -87,11 +87,11 @@ describe('the settings', function () {
   it('take a number when the field is left, never while it is typed', async () => {
     await page.openPage('Settings');
     const label = 'The same press again is refused within, ms';
-    const field = await driver.findElement(By.css(`input[aria-label="${label}"]`));
-    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '900');
-    expect(await field.getAttribute('value')).to.equal('900');
+    const field = page.find(`input[aria-label="${label}"]`);
+    await field.type(Key.chord(Key.CONTROL, 'a'), '900');
+    expect(await field.value()).to.equal('900');
     await page.until(`return document.querySelector('[aria-label="Sending"]').textContent.includes('from 0 to 500')`);
-    await field.sendKeys(Key.chord(Key.CONTROL, 'a'), '400', Key.TAB);
+    await field.type(Key.chord(Key.CONTROL, 'a'), '400', Key.TAB);
     await untilSaved(({ againMs }) => againMs === 400);
   });
 
@@ -124,7 +124,7 @@ describe('the settings', function () {
        });`,
     );
     expect(clear, 'the slip stands clear of every order area').to.equal(true);
-    await driver.sleep(300);
+    await page.settle();
     await page.keys(Key.ARROW_UP);
     await page.until(`return !document.querySelector('[role="dialog"]').textContent.includes('at ' + arguments[0] + ', MAIN')`, at.price);
     await page.keys(Key.ESCAPE);
@@ -159,8 +159,8 @@ describe('the settings', function () {
 
   const pickAccount = async (account: string): Promise<void> => {
     await page.click('[data-page="risk"] button[aria-label^="Account"]');
-    const item = By.xpath(`//*[@role="menuitemradio"][starts-with(normalize-space(.), "${account}")]`);
-    await (await driver.wait(async () => (await driver.findElements(item))[0] ?? null, 4000))?.click();
+    const item = `//*[@role="menuitemradio"][starts-with(normalize-space(.), "${account}")]`;
+    await page.find(item).click();
   };
 
   it('keep risk rules as a template, for another account too; it counts whole', async () => {
@@ -187,11 +187,11 @@ describe('the settings', function () {
   it('take up a template but for what is locked and would be looser, and say so', async () => {
     await page.click('button[aria-label^="Rules to lock"]');
     for (const rule of ['day limit', 'orders a minute'])
-      await (await driver.findElement(By.xpath(`//*[@role="group"][@aria-label="Rules to lock"]//label[normalize-space(.)="${rule}"]`))).click();
+      await page.find(`//*[@role="group"][@aria-label="Rules to lock"]//label[normalize-space(.)="${rule}"]`).click();
     await page.keys(Key.ESCAPE);
     await page.choose('Lock: ', 'until a moment');
     await page.until(`return [...document.querySelectorAll('button')].find((one) => one.textContent.startsWith('lock day limit'))?.disabled`);
-    await (await driver.findElement(By.css('input[aria-label="Locked until, exchange time"]'))).sendKeys('03052026', Key.TAB, '1100PM');
+    await page.find('input[aria-label="Locked until, exchange time"]').type('03052026', Key.TAB, '1100PM');
     await page.clickText('lock day limit, orders a minute …');
     await page.clickText('lock day limit, orders a minute until 2026-03-05 23:00');
     await page.until(`return document.querySelector('[aria-label="Lock"]').textContent.includes('Locked: day limit, orders a minute until 2026-03-05 23:00.')`);

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, newFolder, startServer, type Server } from '../support/server.ts';
@@ -35,17 +35,14 @@ describe('a trader’s first minutes', function () {
 
   const orders = async (): Promise<Order[]> => ((await api.get('/api/orders')).body as { items: Order[] }).items;
   const waitFor = async (what: (all: Order[]) => boolean): Promise<Order[]> => {
-    for (let i = 0; i < 100; i++) {
-      const all = await orders();
-      if (what(all)) return all;
-      await driver.sleep(100);
-    }
-    throw new Error(`never came: ${JSON.stringify(await orders())}`);
+    let all: Order[] = [];
+    await driver.wait(async () => what((all = await orders())), 10_000, 'never came');
+    return all;
   };
 
   it('sees a market move after one click', async () => {
     await enterDemo(driver, server.address);
-    const clock = await driver.findElement(By.css('[data-testid="market-time"]')).getText();
+    const clock = await page.find('[data-testid="market-time"]').text();
     await page.until(`return document.querySelector('[data-testid="market-time"]').textContent !== arguments[0]`, clock);
     const first = await page.until<string>(
       `return [...document.querySelectorAll('.ladder-row .bid, .ladder-row .ask')].map((cell) => cell.textContent).join()`,
@@ -69,7 +66,7 @@ describe('a trader’s first minutes', function () {
     await page.until(
       `return ['Chart', 'Ladder', 'Ticket', 'Watchlist'].every((kind) => document.querySelector('[role="region"][aria-label="' + kind + ' BRINE.HALM"]'))`,
     );
-    await (await driver.findElement(By.xpath('//tr[contains(., "GANET") and contains(., "HALM")][not(contains(., "APR26"))]'))).click();
+    await page.find('//tr[contains(., "GANET") and contains(., "HALM")][not(contains(., "APR26"))]').click();
     await page.until(`return document.querySelector('[role="region"][aria-label="Ladder GANET.HALM"]')`);
   });
 
@@ -88,7 +85,7 @@ describe('a trader’s first minutes', function () {
       cell.price,
     );
     await api.post('/api/clock', { speed: 1 });
-    await driver.sleep(300);
+    await page.settle();
     await page.keys(Key.ENTER);
     const [order] = await waitFor((all) => all.some((one) => one.state === 'new'));
     expect(order).to.include({ side: 'buy', limitPrice: cell.price, quantity: '50' });
@@ -102,8 +99,8 @@ describe('a trader’s first minutes', function () {
 
   it('moves the order by its pin', async () => {
     await api.post('/api/clock', { speed: 0 });
-    const pin = await driver.findElement(By.css('[data-pin]'));
-    const box = await pin.getRect();
+    const pin = page.find('[data-pin]');
+    const box = await pin.box();
     const [before] = await orders();
     await driver
       .actions({ async: true })
@@ -123,8 +120,8 @@ describe('a trader’s first minutes', function () {
     await api.post('/api/clock', { speed: 0 });
     await page.settle();
     await page.clickText('take ');
-    await driver.wait(async () => (await driver.findElements(By.css('[role="dialog"]'))).length > 0, 4000);
-    await driver.sleep(350);
+    await page.find('[role="dialog"]').appears();
+    await page.settle();
     await page.keys(Key.ENTER);
     await waitFor((all) => all.length > 1);
     await api.post('/api/clock', { speed: 1 });
@@ -135,7 +132,6 @@ describe('a trader’s first minutes', function () {
   it('finds everything as it was after the program starts again', async () => {
     // The market stands still, so that nothing is filled between the two looks.
     await api.post('/api/clock', { speed: 0 });
-    await driver.sleep(300);
     const before = await orders();
     const { items: positions } = (await api.get('/api/positions')).body as { items: { quantity: string }[] };
     await server.stop();
@@ -153,13 +149,13 @@ describe('a trader’s first minutes', function () {
   });
 
   it('flattens by pressing and holding', async () => {
-    const button = await driver.findElement(By.css('button[aria-label^="Flatten MAIN"]'));
-    const box = await button.getRect();
+    const button = page.find('button[aria-label^="Flatten MAIN"]');
+    const box = await button.box();
     const at = { x: Math.round(box.x + box.width / 2), y: Math.round(box.y + box.height / 2) };
     await api.post('/api/clock', { speed: 0 });
     const before = await orders();
     await driver.actions({ async: true }).move(at).press().release().perform();
-    await driver.sleep(300);
+    await page.passes(300);
     expect(await orders()).to.deep.equal(before);
     await api.post('/api/clock', { speed: 1 });
     // A thread that is busy while it is held must not eat the press: it counts by when it went down and up.

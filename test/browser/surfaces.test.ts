@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { authenticator } from 'otplib';
-import { By, Key, until, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
@@ -47,8 +47,8 @@ describe('the surfaces one orders from', function () {
     await second.post('/api/session/second-step', { code: authenticator.generate(secret) });
     await driver.get(`${server.address}/sign-in`);
     const field = async (name: string, text: string): Promise<void> => {
-      const input = await driver.wait(until.elementLocated(By.css(`input[name="${name}"]`)), 10_000);
-      await input.sendKeys(Key.chord(Key.CONTROL, 'a'), text);
+      const input = page.find(`input[name="${name}"]`);
+      await input.type(Key.chord(Key.CONTROL, 'a'), text);
     };
     await field('user', 'second');
     await field('password', 'kavix-second');
@@ -58,7 +58,7 @@ describe('the surfaces one orders from', function () {
     await page.until(`return document.body.textContent.includes('wrong')`);
     await field('code', authenticator.generate(secret));
     await page.keys(Key.ENTER);
-    await driver.wait(until.elementLocated(By.css('[aria-label="Risk rail"]')), 15_000);
+    await page.find('[aria-label="Risk rail"]').appears();
     await page.until(`return document.querySelector('[aria-label="Risk rail"]').textContent.includes('OTHER')`);
     await driver.executeScript(`localStorage.clear()`);
     await driver.manage().deleteAllCookies();
@@ -70,7 +70,7 @@ describe('the surfaces one orders from', function () {
     await page.until(`return document.querySelectorAll('.spine.best').length === 2`);
     const time = (): Promise<string> => driver.executeScript(`return document.querySelector('[data-testid="market-time"]').textContent`);
     expect(await time()).to.equal('09:00:00');
-    await driver.findElement(By.xpath('//button[.//*[@data-testid="market-time"]]')).click();
+    await page.find('//button[.//*[@data-testid="market-time"]]').click();
     await page.clickText('+1 min');
     await driver.wait(async () => (await time()) === '09:01:00', 6000);
     await page.keys(Key.ESCAPE);
@@ -78,8 +78,8 @@ describe('the surfaces one orders from', function () {
 
   it('place from the chart’s strip just what is said across the plot', async () => {
     await page.clickText('Orders from chart');
-    const strip = await driver.wait(until.elementLocated(By.css('[data-testid="order-strip"]')), 4000);
-    const box = await strip.getRect();
+    const strip = page.find('[data-testid="order-strip"]');
+    const box = await strip.box();
     await page.moveTo(box.x + 10, box.y + box.height - 40);
     await page.settle();
     const words = await page.until<string>(`return document.querySelector('[data-testid="strip-words"]')?.textContent`);
@@ -87,7 +87,7 @@ describe('the surfaces one orders from', function () {
     expect(price, words).to.match(/^\d+\.\d\d$/);
     await page.press(box.x + 10, box.y + box.height - 40);
     await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('at ' + arguments[0] + ', MAIN')`, price);
-    await driver.sleep(300);
+    await page.settle();
     await page.keys(Key.ENTER);
     await untilOrder(({ limitPrice, side }) => limitPrice === price && side === 'buy');
     // Above the market a press in the buy column is a stop.
@@ -98,7 +98,7 @@ describe('the surfaces one orders from', function () {
   });
 
   it('list every legal order at a price on a right press, on chart and ladder', async () => {
-    const strip = await (await driver.findElement(By.css('[data-testid="order-strip"]'))).getRect();
+    const strip = await page.find('[data-testid="order-strip"]').box();
     await rightPress(strip.x + 10, strip.y + strip.height - 60);
     const listed = (): Promise<string[]> =>
       driver.executeScript(`return [...document.querySelectorAll('[role="menu"] [role="menuitem"]')].map((one) => one.textContent)`);
@@ -111,15 +111,15 @@ describe('the surfaces one orders from', function () {
     await rightPress(cell.x, cell.y);
     await driver.wait(async () => (await listed()).some((one) => one.includes(`sells 50 if it falls to ${cell.price}`) || one.includes('stop')), 4000);
     const stop = (await listed()).find((one) => one.includes('stop')) ?? '';
-    await driver.findElement(By.xpath(`//*[@role="menuitem"][normalize-space(.)="${stop}"]`)).click();
+    await page.find(`//*[@role="menuitem"][normalize-space(.)="${stop}"]`).click();
     await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('at ' + arguments[0] + ', MAIN')`, cell.price);
-    await driver.sleep(300);
+    await page.settle();
     await page.keys(Key.ENTER);
     await untilOrder(({ stopPrice, type }) => stopPrice === cell.price && type === 'stop');
   });
 
   it('change an order’s price in its cell, and leave it with Esc', async () => {
-    const row = await driver.wait(until.elementLocated(By.css('tr[data-order]')), 4000);
+    const row = page.find('tr[data-order]');
     const before = (await orders()).filter(({ state }) => state === 'new').map(({ limitPrice, stopPrice }) => limitPrice ?? stopPrice);
     await row.click();
     await page.keys(Key.F2);
@@ -138,12 +138,12 @@ describe('the surfaces one orders from', function () {
     const ticket = 'form[aria-label^="Ticket"]';
     const quantity = (): Promise<string> => driver.executeScript(`return document.querySelector('${ticket} input[id$="-quantity"]').value`);
     const asked = async (money: string, to: string): Promise<void> => {
-      await driver.wait(until.elementLocated(By.css('[aria-label="Money"]')), 4000).then((input) => input.sendKeys(money));
-      await driver.findElement(By.css('[aria-label="At risk to"]')).sendKeys(to);
+      await page.find('[aria-label="Money"]').type(money);
+      await page.find('[aria-label="At risk to"]').type(to);
     };
     const taken = (): Promise<string> =>
       page.until<string>(`return [...document.querySelectorAll('button')].find((one) => /^take [\\d,]+$/.test(one.textContent))?.textContent`);
-    await driver.findElement(By.xpath('//form[starts-with(@aria-label, "Ticket")]//button[normalize-space(.)="by …"]')).click();
+    await page.find('//form[starts-with(@aria-label, "Ticket")]//button[normalize-space(.)="by …"]').click();
     await asked('200', 'bid - 1 %');
     const { bid } = ((await api.get('/api/quotes?instruments=GANET.HALM')).body as { items: { bid: string }[] }).items[0] ?? { bid: '0' };
     const limit = Number(await driver.executeScript<string>(`return document.querySelector('${ticket} input[id$="-limitPrice"]').value`));
@@ -175,7 +175,7 @@ describe('the surfaces one orders from', function () {
     const minutes = async (): Promise<string[]> => {
       await page.click('[role="region"][aria-label^="Chart"] button[aria-label^="More"]');
       await driver.executeScript(`window.savedText = undefined`);
-      await driver.findElement(By.xpath('//*[@role="menuitem"][contains(., "as CSV")]')).click();
+      await page.find('//*[@role="menuitem"][contains(., "as CSV")]').click();
       const text = await page.until<string>(`return window.savedText`);
       return text.split('\r\n').slice(1).map((line) => line.slice(0, 16)); // prettier-ignore
     };
@@ -194,11 +194,11 @@ describe('the surfaces one orders from', function () {
   });
 
   it('send a breakout pair from the chart as one group, of which a fill cancels the other', async () => {
-    const strip = await (await driver.findElement(By.css('[data-testid="order-strip"]'))).getRect();
+    const strip = await page.find('[data-testid="order-strip"]').box();
     await rightPress(strip.x + 10, strip.y + 60);
-    await driver.wait(until.elementLocated(By.xpath('//*[@role="menuitem"][starts-with(normalize-space(.), "Breakout pair")]')), 4000).click();
+    await page.find('//*[@role="menuitem"][starts-with(normalize-space(.), "Breakout pair")]').click();
     await page.until(`return document.querySelector('[role="dialog"]')?.textContent.includes('Enter sends: buy 50 at stop')`);
-    await driver.sleep(300);
+    await page.settle();
     await page.keys(Key.ENTER);
     const legs = async (): Promise<(Order & { group: string | null })[]> =>
       ((await orders()) as (Order & { group: string | null })[]).filter(({ group, state }) => group !== null && state === 'new');
@@ -211,7 +211,7 @@ describe('the surfaces one orders from', function () {
 
   it('protect a position whose handle is pulled: Esc leaves it, letting go puts the stop', async () => {
     await api.post('/api/orders', { clientOrderId: 'held', account: 'MAIN', instrument: 'GANET.HALM', side: 'buy', type: 'market', quantity: '300' });
-    const handle = await driver.wait(until.elementLocated(By.css('[data-testid="position-handle"]')), 6000);
+    const handle = await page.find('[data-testid="position-handle"]').element();
     const pull = (y: number) =>
       driver
         .actions()
@@ -255,18 +255,22 @@ describe('the surfaces one orders from', function () {
       return Number(items.find(({ id }) => id === (put.body as Running).id)?.steps[0]?.stop?.price);
     };
     const first = await waitsAt();
-    const tag = await driver.wait(until.elementLocated(By.css('.hook.hatched[data-order]')), 6000);
+    const tag = page.find('.hook.hatched[data-order]');
     await page.settle();
-    const pull = (y: number) => driver.actions().move({ origin: tag }).press().move({ origin: tag, y: 12 }).move({ origin: tag, y });
-    const { y: stood } = await tag.getRect();
-    await pull(40).perform();
+    const pull = async (y: number): Promise<void> => {
+      const origin = await tag.element();
+      await driver.actions().move({ origin }).press().move({ origin, y: 12 }).move({ origin, y }).perform();
+    };
+    const { y: stood } = await tag.box();
+    await pull(40);
     // It stands under the pointer, not where the pointer was before.
-    await driver.wait(async () => (await tag.getRect()).y - stood > 30, 4000, 'the tag did not follow');
+    await driver.wait(async () => (await tag.box()).y - stood > 30, 4000, 'the tag did not follow');
     await page.until(`return document.querySelector('[data-testid="would-stem"]') !== null`);
     await page.keys(Key.ESCAPE);
     await driver.actions().release().perform();
     expect(await waitsAt()).to.equal(first);
-    await pull(40).release().perform();
+    await pull(40);
+    await driver.actions().release().perform();
     await driver.wait(async () => (await waitsAt()) < first, 6000, 'it was not pulled down');
     const pulled = await waitsAt();
     await page.until(`return document.querySelector('.hook.hatched[data-order]').textContent.includes('${pulled.toFixed(2)}')`);

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
@@ -27,13 +27,13 @@ describe('every view', function () {
 
   it('has no axe violation on the sign-in page', async () => {
     await driver.get(`${server.address}/sign-in`);
-    await driver.wait(async () => (await driver.findElements(By.css('[data-testid="demo-sign-in"]'))).length > 0, 10_000);
+    await page.find('[data-testid="demo-sign-in"]').appears();
     expect(await page.violations()).to.deep.equal([]);
   });
 
   it('has none in the workspace, empty and loaded, in both themes', async () => {
     await enterDemo(driver, server.address);
-    await driver.sleep(1000);
+    await page.loaded();
     expect(await page.violations(), 'night, empty').to.deep.equal([]);
     const api = await Client.signIn(server.address);
     for (const [i, price] of ['40.20', '40.10', '40.00'].entries())
@@ -50,7 +50,8 @@ describe('every view', function () {
     await page.until(`return document.querySelectorAll('[data-order]').length >= 3 && document.querySelector('[data-position]')`);
     expect(await page.violations(), 'night, loaded').to.deep.equal([]);
     await page.menu('Chart room');
-    await driver.sleep(300);
+    await page.until(`return document.documentElement.dataset.theme === 'day'`);
+    await page.drawn();
     expect(await page.violations(), 'day, loaded').to.deep.equal([]);
   });
 
@@ -90,12 +91,9 @@ describe('every view', function () {
   });
 
   it('keeps a free pane where it is when the others follow a letter', async () => {
-    const ladder = await driver.findElement(
-      By.xpath('//*[contains(@class, "dv-groupview")][.//*[@data-testid="ladder-body"]]//button[starts-with(@aria-label, "Link letter")]'),
-    );
-    await ladder.click();
-    await (await driver.findElement(By.xpath('//*[@role="menuitemradio"][normalize-space(.)="free"]'))).click();
-    await (await driver.findElement(By.xpath('//tr[contains(., "KELPA")][not(@data-position)]'))).click();
+    await page.find('//*[contains(@class, "dv-groupview")][.//*[@data-testid="ladder-body"]]//button[starts-with(@aria-label, "Link letter")]').click();
+    await page.find('//*[@role="menuitemradio"][normalize-space(.)="free"]').click();
+    await page.find('//tr[contains(., "KELPA")][not(@data-position)]').click();
     await page.until(
       `return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]') && document.querySelector('[role="region"][aria-label="Ladder GANET.HALM"]')`,
     );

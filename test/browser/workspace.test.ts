@@ -1,8 +1,9 @@
 import { expect } from 'chai';
-import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
 import { PANE_KINDS } from '../../src/schemas/saved.ts';
 import { enterDemo, openBrowser } from '../support/browser.ts';
 import { DeskPage } from '../support/desk-page.ts';
+import type { Box } from '../support/found.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
 
 interface SavedWorkspace {
@@ -48,21 +49,13 @@ describe('a workspace', function () {
   const choose = async (button: string, ...words: string[]): Promise<void> => {
     await page.click(button);
     for (const word of words) {
-      const item = await driver.wait(async () => {
-        const found = await driver.findElements(
-          By.xpath(
-            `//*[starts-with(@role, "menuitem") or @cmdk-item][normalize-space(.)="${word}" or @aria-label="${word}" or span[1][normalize-space(.)="${word}"]]`,
-          ),
-        );
-        return found[found.length - 1] ?? null;
-      }, 4000);
-      await (item as WebElement).click();
-      await driver.sleep(150);
+      const lines = `//*[starts-with(@role, "menuitem") or @cmdk-item][normalize-space(.)="${word}" or @aria-label="${word}" or span[1][normalize-space(.)="${word}"]]`;
+      await page.find(`(${lines})[last()]`).click();
     }
   };
   const regions = (): Promise<string[]> =>
     driver.executeScript(`return [...document.querySelectorAll('[role="region"]')].map((one) => one.getAttribute('aria-label'))`);
-  const box = async (css: string): Promise<{ x: number; y: number; width: number; height: number }> => (await driver.findElement(By.css(css))).getRect();
+  const box = (css: string): Promise<Box> => page.find(css).box();
   /** Draws between two places of the chart with the pointer held down. */
   const drag = async (from: [number, number], to: [number, number]): Promise<void> => {
     await driver
@@ -95,9 +88,9 @@ describe('a workspace', function () {
     await page.clickText('one like it beside');
     await page.keys(Key.ESCAPE);
     await page.until(`return document.querySelectorAll('[role="region"][aria-label^="Chart"]').length >= 2`);
-    await driver.findElement(By.xpath('//span[normalize-space(.)="Watchlist"]')).click();
+    await page.find('//span[normalize-space(.)="Watchlist"]').click();
     await page.until(`return document.querySelector('tr[data-instrument="GANET.HALM"]')`);
-    await driver.findElement(By.css('tr[data-instrument="GANET.HALM"] .ticker')).click();
+    await page.find('tr[data-instrument="GANET.HALM"] .ticker').click();
     await page.keys(Key.ARROW_DOWN);
     await page.until(`return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]')`);
     await untilSaved('Workspace', ({ letters }) => letters['A']?.instrument === 'KELPA.HALM');
@@ -123,30 +116,19 @@ describe('a workspace', function () {
   });
 
   it('links the interval alone to another letter', async () => {
-    const letters = await driver.findElements(
-      By.xpath('//*[contains(@class,"dv-groupview")][.//*[@data-testid="chart"]]//button[starts-with(@aria-label, "Link letter")]'),
-    );
-    for (const button of letters.slice(-1)) {
-      await button.click();
-      const item = await driver.wait(async () => (await driver.findElements(By.css('[role="menuitemradio"][aria-label="Interval C"]')))[0] ?? null, 4000);
-      await (item as WebElement).click();
-      await driver.sleep(200);
-      await page.keys(Key.ESCAPE);
-    }
+    await page.find('(//*[contains(@class,"dv-groupview")][.//*[@data-testid="chart"]]//button[starts-with(@aria-label, "Link letter")])[last()]').click();
+    await page.find('[role="menuitemradio"][aria-label="Interval C"]').click();
+    await page.gone('[role="menu"]', Key.ESCAPE);
     await page.until(`return document.querySelector('[data-interval="C"]')`);
     await untilSaved('Workspace', ({ panes }) => Object.values(panes).some((pane) => pane.intervalLetter === 'C'));
   });
 
   it('takes studies, edited and taken back', async () => {
     await page.clickText('Studies');
-    for (const name of ['Simple average', 'Simple average', 'Relative strength', 'MACD']) {
-      await page.choose('Add a study', name);
-      await driver.sleep(120);
-    }
-    const periods = await driver.findElements(By.xpath('//fieldset[contains(., "Simple average")]//input[@inputmode="numeric"]'));
-    expect(periods).to.have.length(2);
-    await (periods[1] as WebElement).clear();
-    await (periods[1] as WebElement).sendKeys('50', Key.ENTER);
+    for (const name of ['Simple average', 'Simple average', 'Relative strength', 'MACD']) await page.choose('Add a study', name);
+    const second = page.find('(//fieldset[contains(., "Simple average")]//input[@inputmode="numeric"])[2]');
+    await second.clear();
+    await second.type('50', Key.ENTER);
     await page.until(`return document.querySelector('[data-testid="data-line"]').textContent.includes('SMA 50')`);
     const line: string = await driver.executeScript(`return document.querySelector('[data-testid="data-line"]').textContent`);
     for (const part of ['SMA 20', 'SMA 50', 'RSI 14', 'MACD 12 26 9']) expect(line).to.contain(part);
@@ -154,14 +136,14 @@ describe('a workspace', function () {
     await driver.executeScript('document.activeElement?.blur()');
     await page.chord('z', Key.CONTROL);
     await page.until(`return !document.querySelector('[data-testid="data-line"]').textContent.includes('MACD')`);
-    expect(await driver.findElement(By.css('[data-testid="said"]')).getText()).to.contain('back: MACD');
+    expect(await page.find('[data-testid="said"]').text()).to.contain('back: MACD');
   });
 
   it('is drawn upon, and what was drawn is taken back', async () => {
     const plot = await box('[data-testid="chart"]');
     await page.clickText('Draw');
-    await driver.findElement(By.xpath('//*[@role="menuitem"][normalize-space(.)="trend line"]')).click();
-    await driver.sleep(200);
+    await page.find('//*[@role="menuitem"][normalize-space(.)="trend line"]').click();
+    await page.settle();
     await drag([plot.x + 60, plot.y + 60], [plot.x + 180, plot.y + 100]);
     await driver.wait(async () => (await drawings()).length === 1, 4000, 'the line was not kept');
     const [line] = await drawings();
@@ -195,16 +177,19 @@ describe('a workspace', function () {
   });
 
   it('is there again after the page was loaded anew, under its new name', async () => {
-    const tab = await driver.findElement(By.xpath('//nav[@aria-label="Workspaces"]//button[normalize-space(.)="Workspace"]'));
-    await driver.actions({ async: true }).doubleClick(tab).perform();
-    const field = await driver.wait(async () => (await driver.findElements(By.css('input[aria-label="New name of Workspace"]')))[0] ?? null, 4000);
-    await (field as WebElement).sendKeys(Key.chord(Key.CONTROL, 'a'), 'Kelp desk', Key.ENTER);
+    const tab = page.find('//nav[@aria-label="Workspaces"]//button[normalize-space(.)="Workspace"]');
+    await driver
+      .actions({ async: true })
+      .doubleClick(await tab.element())
+      .perform();
+    const field = page.find('input[aria-label="New name of Workspace"]');
+    await field.type(Key.chord(Key.CONTROL, 'a'), 'Kelp desk', Key.ENTER);
     await page.until(`return [...document.querySelectorAll('nav button')].some((one) => one.textContent === 'Kelp desk')`);
     await untilSaved('Kelp desk', ({ panes }) => Object.values(panes).length >= 3);
     const before = (await regions()).sort();
     await driver.navigate().refresh();
     await page.until(`return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]')`);
-    await driver.sleep(800);
+    await driver.wait(async () => (await regions()).length === before.length, 8000);
     expect((await regions()).sort()).to.deep.equal(before);
     await page.until(`return document.querySelector('[data-testid="data-line"]')?.textContent.includes('SMA 50')`);
     expect((await api.get('/api/workspaces/Workspace')).status).to.equal(404);
@@ -220,7 +205,7 @@ describe('a workspace', function () {
     await page.until(`return document.querySelector('[role="region"][aria-label="Chart KELPA.HALM"]')`);
     await page.until(`return document.querySelector('[aria-label="Key target"]') && document.querySelector('[aria-label^="screen"]')`);
     await driver.switchTo().window(main);
-    await driver.findElement(By.css('tr[data-instrument="BRINE.HALM"] .ticker')).click();
+    await page.find('tr[data-instrument="BRINE.HALM"] .ticker').click();
     await driver.switchTo().window(other as string);
     await page.until(`return document.querySelector('[role="region"][aria-label="Chart BRINE.HALM"]')`);
     expect(await page.violations(), 'the window').to.deep.equal([]);
@@ -246,11 +231,7 @@ describe('a workspace', function () {
     await driver.get(`${server.address}/`);
     await page.until(`return [...document.querySelectorAll('nav button')].some((one) => one.textContent === '1 window')`);
     await page.clickText('1 window');
-    const back = await driver.wait(
-      async () => (await driver.findElements(By.xpath('//*[@role="menuitem"][normalize-space(.)="Put Chart BRINE.HALM back"]')))[0] ?? null,
-      4000,
-    );
-    await (back as WebElement).click();
+    await page.find('//*[@role="menuitem"][normalize-space(.)="Put Chart BRINE.HALM back"]').click();
     await untilSaved('Kelp desk', ({ windows }) => windows.length === 0);
   });
 
@@ -280,7 +261,7 @@ describe('a workspace', function () {
 
   it('comes from a file, and a file of a newer format says so and changes nothing', async () => {
     const document = await saved('Kelp desk');
-    const offer = async (name: string, text: string): Promise<string> => {
+    const offer = async (name: string, text: string, says: string): Promise<void> => {
       await driver.executeScript(
         `const input = document.querySelector('input[aria-label="Workspace file"]');
          const files = new DataTransfer();
@@ -290,14 +271,13 @@ describe('a workspace', function () {
         name,
         text,
       );
-      await driver.sleep(600);
-      return page.until(`return document.querySelector('[data-testid="said"]')?.textContent`);
+      await page.until(`return document.querySelector('[data-testid="said"]')?.textContent.includes(arguments[0])`, says);
     };
-    expect(await offer('far.workspace.json', JSON.stringify({ ...document, format: 9 }))).to.contain('format 9; this Kavix reads format 1');
-    expect(await offer('torn.json', '{"format": 1,')).to.contain('is not JSON');
-    expect(await offer('odd.json', JSON.stringify({ ...document, windows: ['nobody'] }))).to.contain('/windows/0 there is no pane nobody');
+    await offer('far.workspace.json', JSON.stringify({ ...document, format: 9 }), 'format 9; this Kavix reads format 1');
+    await offer('torn.json', '{"format": 1,', 'is not JSON');
+    await offer('odd.json', JSON.stringify({ ...document, windows: ['nobody'] }), '/windows/0 there is no pane nobody');
     expect((await api.get('/api/workspaces/odd')).status).to.equal(404);
-    await offer('Kelp two.workspace.json', JSON.stringify(document));
+    await offer('Kelp two.workspace.json', JSON.stringify(document), 'Kelp two');
     await driver.wait(async () => (await api.get('/api/workspaces/Kelp%20two')).status === 200, 5000);
   });
 
@@ -357,7 +337,7 @@ describe('a workspace', function () {
       await driver.navigate().refresh();
       await page.until(`return document.querySelectorAll('[data-pane]').length === ${PANE_KINDS.length}`);
       if (theme === 'Chart room') await page.menu('Chart room');
-      await driver.sleep(1500);
+      await page.loaded();
       expect(await page.violations()).to.deep.equal([]);
     });
 });

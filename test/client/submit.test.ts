@@ -89,6 +89,7 @@ describe('an order area', () => {
       quotesFresh: () => around.state.fresh,
       now: () => around.state.now,
       changedAt: () => 0,
+      moved: () => undefined,
       farTicks: () => 5,
       planOn: () => null,
       sendsAtOnce: () => around.state.direct === 'all',

@@ -1,7 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Builder, By, Key, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Builder, By, Key, until, type WebDriver } from 'selenium-webdriver';
 import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
 
 const FLAGS = [
@@ -57,6 +57,3 @@ export async function leaveDaySheet(driver: WebDriver): Promise<void> {
 export async function picture(driver: WebDriver, file: string): Promise<void> {
   writeFileSync(file, Buffer.from(await driver.takeScreenshot(), 'base64'));
 }
-
-export const pane = (driver: WebDriver, kind: string): Promise<WebElement> =>
-  Promise.resolve(driver.findElement(By.css(`[role="region"][aria-label^="${kind}"]`)));

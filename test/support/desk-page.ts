@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { By, Key, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Key, type WebDriver } from 'selenium-webdriver';
+import { Found } from './found.ts';
 
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
@@ -17,8 +18,28 @@ export class DeskPage {
     this.driver = driver;
   }
 
-  pane(kind: string): Promise<WebElement> {
-    return Promise.resolve(this.driver.findElement(By.css(`[role="region"][aria-label^="${kind}"]`)));
+  /** What is found by CSS, or by XPath where it begins with `/` or `(`, whenever it is used. */
+  find(where: string): Found {
+    return new Found(this.driver, where);
+  }
+
+  /** What has exactly this label. */
+  labelled(label: string): Found {
+    return this.find(`[aria-label="${label}"]`);
+  }
+
+  /** The button of exactly these words. */
+  button(words: string): Found {
+    return this.find(`//button[normalize-space(.)="${words}"]`);
+  }
+
+  /** The line of an open menu that begins with these words. */
+  item(words: string): Found {
+    return this.find(`//*[starts-with(@role, "menuitem") or @cmdk-item][starts-with(normalize-space(.), "${words}")]`);
+  }
+
+  pane(kind: string): Found {
+    return this.find(`[role="region"][aria-label^="${kind}"]`);
   }
 
   async press(x: number, y: number): Promise<void> {
@@ -95,23 +116,22 @@ export class DeskPage {
   }
 
   async click(css: string): Promise<void> {
-    await this.driver.findElement(By.css(css)).click();
+    await this.find(css).click();
   }
 
   async clickText(text: string): Promise<void> {
-    await this.driver.findElement(By.xpath(`//button[contains(normalize-space(.), "${text}")]`)).click();
+    await this.find(`//button[contains(normalize-space(.), "${text}")]`).click();
   }
 
   /** Gives the first chart an interval by its word in the pane. */
   async menuInterval(interval: string): Promise<void> {
-    await this.driver.findElement(By.xpath(`//*[@role="region"][starts-with(@aria-label, "Chart")]//button[normalize-space(.)="${interval}"]`)).click();
+    await this.find(`//*[@role="region"][starts-with(@aria-label, "Chart")]//button[normalize-space(.)="${interval}"]`).click();
   }
 
   /** Opens a page from the main menu. */
   async openPage(title: string): Promise<void> {
     await this.click('button[aria-label="Menu"]');
-    const item = By.xpath(`//*[@role="menuitem"][normalize-space(.)="${title}"]`);
-    await (await this.driver.wait(async () => (await this.driver.findElements(item))[0] ?? null, 4000))?.click();
+    await this.find(`//*[@role="menuitem"][normalize-space(.)="${title}"]`).click();
     await this.until(`return document.querySelector('[data-page^="' + arguments[0] + '"] section')`, title.split(' ').at(-1)?.toLowerCase());
   }
 
@@ -137,14 +157,12 @@ export class DeskPage {
   /** Picks one of a choice by its words: a short menu, or a list that is searched. */
   async choose(label: string, words: string): Promise<void> {
     await this.click(`button[aria-label^="${label}"]`);
-    const found = By.xpath(`//*[@role="menuitemradio" or @cmdk-item][starts-with(normalize-space(.), "${words}")]`);
-    await (await this.driver.wait(async () => (await this.driver.findElements(found))[0] ?? null, 4000, `${words} of ${label}`))?.click();
+    await this.item(words).click();
   }
 
   /** Shows a workspace whose word is in the top line. */
   async showWorkspace(name: string): Promise<void> {
-    const word = By.xpath(`//nav//*[normalize-space(text())="${name}"] | //button[normalize-space(.)="${name}"]`);
-    await (await this.driver.wait(async () => (await this.driver.findElements(word))[0] ?? null, 4000, name))?.click();
+    await this.find(`(//nav//*[normalize-space(text())="${name}"] | //button[normalize-space(.)="${name}"])`).click();
   }
 
   /** Waits until a script gives something true. */
@@ -152,25 +170,55 @@ export class DeskPage {
     return this.driver.wait(async () => (await this.driver.executeScript<T>(script, ...args)) || null, 8000, script) as Promise<T>;
   }
 
-  /** Nothing moved under the pointer for long enough that a press counts. */
-  async settle(): Promise<void> {
-    await this.driver.sleep(450);
+  /** Waits until what was asked of the window is drawn. */
+  async drawn(): Promise<void> {
+    await this.driver.executeAsyncScript(`const done = arguments[0]; requestAnimationFrame(() => requestAnimationFrame(done));`);
   }
 
+  /** Waits until a press counts: it is drawn what is aimed at, and nothing moves under the pointer. */
+  async settle(): Promise<void> {
+    await this.drawn();
+    await this.until(`return !document.querySelector('[data-moving]')`);
+    await this.drawn();
+  }
+
+  /** Waits until every pane has what it shows. */
+  async loaded(): Promise<void> {
+    await this.until(`return !document.querySelector('.skeleton')`);
+    await this.settle();
+  }
+
+  /** Lets time go by, where what is looked at is that nothing happens in it. */
+  async passes(ms: number): Promise<void> {
+    await this.driver.sleep(ms);
+  }
+
+  /** Drags one thing onto another. */
+  async drag(from: string, onto: string): Promise<void> {
+    const [what, where] = [await this.find(from).element(), await this.find(onto).element()];
+    await this.driver.actions({ async: true }).dragAndDrop(what, where).perform();
+  }
+
+  /** Picks a line of the main menu, in the menus that open from it. */
   async menu(...words: string[]): Promise<void> {
     await this.click('button[aria-label="Menu"]');
-    for (const [i, word] of words.entries()) {
-      const item = await this.driver.wait(async () => {
-        const found = await this.driver.findElements(
-          By.xpath(`//*[@role="menuitem" or @role="menuitemradio"][contains(., "${word}") or contains(@aria-label, "${word}")]`),
-        );
-        return found[found.length - 1] ?? null;
-      }, 4000);
-      await item?.click();
-      if (i < words.length - 1) await this.driver.sleep(200);
+    for (const word of words) {
+      const lines = `//*[@role="menuitem" or @role="menuitemradio"][contains(., "${word}") or contains(@aria-label, "${word}")]`;
+      await this.find(`(${lines})[last()]`).click();
     }
-    await this.driver.sleep(200);
-    await this.keys(Key.ESCAPE, Key.ESCAPE);
-    await this.driver.sleep(200);
+    await this.gone('[role="menu"]', Key.ESCAPE);
+  }
+
+  /** Presses a key until what it closes is gone. */
+  async gone(css: string, key: string): Promise<void> {
+    await this.driver.wait(
+      async () => {
+        const open = await this.driver.executeScript<boolean>(`return document.querySelector(arguments[0]) !== null`, css);
+        if (open) await this.keys(key);
+        return !open;
+      },
+      8000,
+      `${css} stays open`,
+    );
   }
 }

@@ -31,6 +31,8 @@ export interface AreaHost<A> {
   now(): number;
   /** When target, rows or scale last changed, besides what {@link OrderArea.moved} notes. */
   changedAt(): number;
+  /** Hears of {@link OrderArea.moved}. */
+  moved(): void;
   /** Through the market by more than this many ticks the slip opens in every setting. */
   farTicks(): number;
   /** Whether an order from here would be sent at once. */
@@ -64,6 +66,7 @@ export class OrderArea<A> {
   /** Rows or scale moved under the pointer. */
   moved(): void {
     this.movedAt = this.host.now();
+    this.host.moved();
   }
 
   /** @returns whether another place is aimed at than before */

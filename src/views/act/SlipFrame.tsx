@@ -1,4 +1,4 @@
-import { useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { act, closeSlip, type GestureIntent, type Slip } from '../../client/gestures/index.ts';
 import { FLOAT } from '../../kit/floats.ts';
 import { laidOut } from '../../kit/scale.ts';
@@ -25,6 +25,11 @@ interface Props {
 export function SlipFrame({ slip, label, onSend, onKey, children }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const [place, setPlace] = useState({ left: 0, top: 80 });
+  const [deaf, setDeaf] = useState(true);
+  useEffect(() => {
+    const timer = setTimeout(() => setDeaf(false), Math.max(0, DEAF_MS - (performance.now() - slip.openedAt)));
+    return () => clearTimeout(timer);
+  }, [slip.openedAt]);
   useLayoutEffect(() => {
     const asked = document.querySelector(`[data-pane="${slip.pane}"]`)?.getBoundingClientRect();
     const [width, height] = [WIDTH, box.current?.offsetHeight ?? 320];
@@ -40,6 +45,7 @@ export function SlipFrame({ slip, label, onSend, onKey, children }: Props) {
     <div
       ref={box}
       role="dialog"
+      data-moving={deaf || undefined}
       aria-label={label}
       tabIndex={-1}
       className={`${FLOAT} fixed p-3 outline-none`}
@@ -50,7 +56,7 @@ export function SlipFrame({ slip, label, onSend, onKey, children }: Props) {
           closeSlip();
           return;
         }
-        if (performance.now() - slip.openedAt < DEAF_MS || event.repeat) {
+        if (deaf || event.repeat) {
           if (event.key !== 'Tab') event.preventDefault();
           return;
         }

@@ -21,7 +21,8 @@ import { usePlatePlan } from '../act/queries.tsx';
 import { doPhrase, readOrders, readingWords } from '../act/phrase-order.ts';
 import { $page } from '../pages/route.ts';
 import { $tabs } from '../workspace/documents.ts';
-import { $panes, $target, changedAt, surfaceOf, type Target } from '../workspace/panes.ts';
+import { $panes, $target, surfaceOf, type Target } from '../workspace/panes.ts';
+import { lastMoved } from '../workspace/stillness.ts';
 
 /** Without a key for so long the layer closes by itself; a latched one after as long. */
 const IDLE_MS = 4000;
@@ -189,7 +190,7 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
   };
   const submitAct = (intent: GestureIntent, before: Ghost | null, present: Ghost | null): void => {
     const evidence = present && {
-      changedAt: changedAt.get(target.pane) ?? -Infinity,
+      changedAt: lastMoved(target.pane),
       key: `${target.pane} ${target.instrument} ${present.side} ${present.price}`,
       painted: before,
       present,

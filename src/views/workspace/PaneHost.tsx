@@ -5,6 +5,7 @@ import { PANES } from '../panes/index.ts';
 import { takesInstrument } from './drag.ts';
 import { $activePane, $letters, $panes, activate, setInstrument, targetOf } from './panes.ts';
 import { COMMON, readSettings } from './settings.ts';
+import { $moving } from './stillness.ts';
 
 /** One pane: a region with a name, which becomes active by a press inside it. `onPressed` follows the press. */
 export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void }) {
@@ -16,6 +17,8 @@ export function PaneHost({ id, onPressed }: { id: string; onPressed?: () => void
   useEffect(() => {
     host.current?.closest('.dv-groupview')?.classList.toggle('active-pane', active);
   }, [active]);
+  // A press would not count while this stands.
+  useEffect(() => $moving.subscribe((moving) => host.current?.toggleAttribute('data-moving', id in moving)), [id]);
   if (!pane) return null;
   const target = targetOf(id);
   const View = PANES[pane.kind].view;

@@ -1,6 +1,7 @@
 import { atom, computed, map } from 'nanostores';
 import { LINK_LETTERS, PANE_KINDS } from '../../schemas/saved.ts';
 import { accountFor, noteAccountUsed, type Surface } from '../../client/session.ts';
+import { moved } from './stillness.ts';
 
 export { LINK_LETTERS, PANE_KINDS };
 export type PaneKind = (typeof PANE_KINDS)[number];
@@ -37,8 +38,6 @@ export const $letters = map<Partial<Record<LinkLetter, Linked>>>({});
 export const $activePane = atom<string | null>(null);
 /** Grows with every change that a saved workspace must know of. */
 export const $revision = atom(0);
-/** When a pane's target last changed, in machine time: presses right after are refused. */
-export const changedAt = new Map<string, number>();
 /** Flashes the plate when what the keys act on changes. */
 export const $targetChanged = atom(0);
 
@@ -54,8 +53,7 @@ export function targetOf(id: string): Target | null {
 export const $target = computed([$activePane, $panes, $letters], (active) => (active === null ? null : targetOf(active)));
 
 function changed(ids: readonly string[]): void {
-  const now = performance.now();
-  for (const id of ids) changedAt.set(id, now);
+  for (const id of ids) moved(id);
   const active = $activePane.get();
   if (active !== null && ids.includes(active)) $targetChanged.set($targetChanged.get() + 1);
   noteChange();

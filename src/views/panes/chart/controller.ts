@@ -4,6 +4,7 @@ import { TRAVEL_PX } from '../../../client/gestures/index.ts';
 import type { Command } from '../../../client/keys.ts';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
 import { placeIn } from '../../../kit/scale.ts';
+import { moved } from '../../workspace/stillness.ts';
 import { makeChart } from './canvas.ts';
 import { $drawings, changeDrawings } from './drawing-store.ts';
 import type { Drawing, DrawingKind } from './drawing.ts';
@@ -32,8 +33,6 @@ export class ChartController implements Plot {
   readonly $state = atom<'loading' | 'empty' | 'shown'>('loading');
   readonly $own: ReadableAtom<OwnHere>;
   crosshairLetter: string | null = null;
-  /** When its view last moved under the pointer. */
-  movedAt = performance.now();
   canvas: HTMLCanvasElement | null = null;
 
   private chart: Chart | null = null;
@@ -88,7 +87,7 @@ export class ChartController implements Plot {
   };
 
   readonly moved = (): void => {
-    this.movedAt = performance.now();
+    moved(this.of.pane);
     void this.feed?.loadOlder();
     this.redraw();
   };
@@ -174,7 +173,7 @@ export class ChartController implements Plot {
       const any = await feed.start();
       if (stopped) return;
       if (this.$state.get() !== 'shown') this.$state.set(any ? 'shown' : 'empty');
-      this.movedAt = performance.now();
+      moved(this.of.pane);
       this.redraw();
     };
     void begin();

@@ -42,7 +42,6 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const prices = useStore(ladder.$prices);
   const ringed = useStore(ladder.$ringed);
   const menu = useStore(ladder.$menu);
-  const dimmed = useStore(ladder.$dimmed);
   const body = useRef<HTMLDivElement>(null);
   useLayoutEffect(() => ladder.stands(prices), [ladder, prices]);
   useEffect(() => (body.current ? ladder.mount(body.current) : undefined), [ladder]);
@@ -52,7 +51,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
       {parts.sizes && <SizeKeys instrument={instrument} account={account} held={held} />}
       <div
         ref={body}
-        className={`ladder relative min-h-0 flex-1 overflow-hidden ${direct === 'all' ? 'sends' : 'slips'} ${dimmed ? 'dimmed' : ''}`}
+        className={`ladder relative min-h-0 flex-1 overflow-hidden ${direct === 'all' ? 'sends' : 'slips'}`}
         data-testid="ladder-body"
         data-order-area
         style={ladderColumns(parts)}

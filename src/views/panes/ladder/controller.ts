@@ -1,5 +1,5 @@
 import { atom, listenKeys } from 'nanostores';
-import { STILL_MS, act, waitsAt } from '../../../client/gestures/index.ts';
+import { act, waitsAt } from '../../../client/gestures/index.ts';
 import type { Command } from '../../../client/keys.ts';
 import { $quotesFresh } from '../../../client/lamps.ts';
 import { $sizes, sizeOf } from '../../../client/session.ts';
@@ -23,7 +23,7 @@ import {
   type LiveQuote,
 } from '../../../live/index.ts';
 import { orderArea } from '../../act/order-area.ts';
-import { $panes, changedAt, setPaneSetting, type Pane } from '../../workspace/panes.ts';
+import { $panes, setPaneSetting, type Pane } from '../../workspace/panes.ts';
 import { readSettings, type Values } from '../../workspace/settings.ts';
 import { heldOf, paintRows } from './paint-rows.ts';
 import { RESULT_PX, ROW_PX, WORDS_PX, rowOf, rowPrices } from './rows.ts';
@@ -59,8 +59,6 @@ export class LadderController {
   readonly $prices = atom<readonly Price[]>([]);
   readonly $ringed = atom<string | null>(null);
   readonly $menu = atom<{ readonly x: number; readonly y: number; readonly price: Price } | null>(null);
-  /** Right after its rows moved a press would be refused: they are dim so long. */
-  readonly $dimmed = atom(true);
 
   private readonly market: { quote: LiveQuote | undefined; depth: LiveDepth | null };
   private readonly key: string;
@@ -96,7 +94,6 @@ export class LadderController {
     this.body = body;
     const sizer = new ResizeObserver(() => this.resize(body.clientHeight));
     sizer.observe(body);
-    setTimeout(() => this.$dimmed.set(false), Math.max(0, STILL_MS - (performance.now() - (changedAt.get(pane) ?? 0))));
     const stops = [
       followQuote(instrument.id, (quote) => {
         this.market.quote = quote;
@@ -193,8 +190,6 @@ export class LadderController {
 
   private recentre(to: Price): void {
     this.area.moved();
-    this.$dimmed.set(true);
-    setTimeout(() => this.$dimmed.set(false), STILL_MS);
     this.centre = to;
     this.lay();
   }
