@@ -1,7 +1,9 @@
 import { timingSafeEqual } from 'node:crypto';
+import type { APIContext } from 'astro';
 import { defineMiddleware } from 'astro:middleware';
 import type { Access } from './access/access.ts';
 import { running } from './desk/running.ts';
+import { methodOf } from './pages/api/_body.ts';
 import { problem } from './pages/api/_problem.ts';
 
 const COOKIE = 'kavix';
@@ -31,16 +33,18 @@ export const onRequest = defineMiddleware(async (context, next) => {
       locals.credential = locals.session && { id: locals.session.id, until: locals.session.expiresAt };
     }
   }
-  return api ? (guard(context.locals, request, url.pathname, at !== null) ?? next()) : page(context.locals, url.pathname, next);
+  return api ? (guard(context, url.pathname, at !== null) ?? next()) : page(context.locals, url.pathname, next);
 });
 
 /** Why an API call may not go on, or null. */
-function guard(locals: App.Locals, request: Request, path: string, ready: boolean): Response | null {
+function guard(context: APIContext, path: string, ready: boolean): Response | null {
+  const { request, locals } = context;
+  const method = methodOf(context);
   const clean = path.length > 1 ? path.replace(/\/$/, '') : path;
-  if (OPEN.has(`${request.method} ${clean}`)) return null;
+  if (OPEN.has(`${method} ${clean}`)) return null;
   if (!ready) return problem(503, 'unavailable', 'Kavix is starting.');
   if (locals.user === null) return problem(401, 'unauthenticated', 'Sign in first, or send a valid token.', {}, { 'www-authenticate': 'Bearer' });
-  if (locals.session && !SAFE.has(request.method) && !same(request.headers.get('x-csrf-token') ?? '', locals.session.csrf))
+  if (locals.session && !SAFE.has(method) && !same(request.headers.get('x-csrf-token') ?? '', locals.session.csrf))
     return problem(403, 'forbidden', 'The X-CSRF-Token header is missing or wrong; GET /api/session tells it.');
   return null;
 }

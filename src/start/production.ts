@@ -5,22 +5,16 @@ import { readBytes } from '../pages/api/_body.ts';
 import { loadThreads } from './threads.ts';
 
 /** What Astro needs of a request. */
-type Head = Pick<IncomingMessage, 'method' | 'url' | 'headers'> & { readonly socket: Pick<IncomingMessage['socket'], 'remoteAddress'>; readonly body?: string };
+type Head = Pick<IncomingMessage, 'method' | 'url' | 'headers'> & { readonly socket: Pick<IncomingMessage['socket'], 'remoteAddress'> };
 
 /** The built pages, with what they are told of a request besides. */
-type Pages = (request: Head, response: ServerResponse, next: undefined, locals: Pick<App.Locals, 'body'>) => void;
+type Pages = (request: Head, response: ServerResponse, next: undefined, locals: Pick<App.Locals, 'asked'>) => void;
 
 /**
- * A request whose body is read at its source, while Astro looks for who answers: it is given a word in its place. To lay
- * a web stream over it costs more than to decide an order.
+ * A request whose body is read at its source, while Astro looks for who answers: Astro is told of one that has none, and
+ * what is really asked goes beside it. A web stream over the body costs more than to decide an order.
  */
-const headOf = ({ method, url, headers, socket: { remoteAddress } }: IncomingMessage): Head => ({
-  method,
-  url,
-  headers,
-  socket: { remoteAddress },
-  body: 'read at its source',
-});
+const headOf = ({ url, headers, socket: { remoteAddress } }: IncomingMessage): Head => ({ method: 'GET', url, headers, socket: { remoteAddress } });
 
 process.env['NODE_ENV'] ??= 'production';
 // The threads load while the rest does.
@@ -45,8 +39,8 @@ async function loadPages(): Promise<RequestListener> {
   return (request, response) => {
     const page = (): void => handler(request, response, undefined, {});
     if (!request.url?.startsWith('/api/')) assets(request, response, page);
-    else if (request.method === 'GET') page();
-    else handler(headOf(request), response, undefined, { body: readBytes(request) });
+    else if (request.method === 'GET' || request.method === 'HEAD') page();
+    else handler(headOf(request), response, undefined, { asked: { method: request.method ?? '', body: readBytes(request) } });
   };
 }
 

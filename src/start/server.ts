@@ -26,8 +26,8 @@ function carryName(url: string): string {
   return `${before}~${Buffer.from(decodeURIComponent(name)).toString('base64url')}${query}`;
 }
 
-/** Ids, names in base64url, and the blanks of a live list's name. */
-const PLAIN_PATH = /^\/(?:[A-Za-z0-9._~\-/]|%20)*$/;
+/** Ids, names in base64url, and the blanks of a live list's name, between single slashes. */
+const PLAIN_PATH = /^(?:\/(?:[A-Za-z0-9._~-]|%20)+)+\/?$/;
 
 /**
  * Where the API has nothing by a name that no id can be: the pages' router would answer such a path by itself, in

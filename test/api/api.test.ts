@@ -223,10 +223,13 @@ describe('the API', function () {
         '/api/orders/%00',
         '/api/positions/MAIN/%20%22',
         '/api/%E2%98%83',
-      ]) {
-        const reply = await client.get(path);
-        expect([path, reply.status, reply.headers.get('content-type')]).to.deep.equal([path, 404, 'application/problem+json']);
-      }
+        '/api/orders//',
+        '/api//orders',
+      ])
+        for (const method of ['GET', 'POST']) {
+          const reply = await client.call(method, path, method === 'POST' ? order() : undefined);
+          expect([path, reply.status, reply.headers.get('content-type')]).to.deep.equal([path, 404, 'application/problem+json']);
+        }
     });
 
     it('is a problem in JSON too where the request is longer than the server reads', async () => {

@@ -1,4 +1,8 @@
 import type { Readable } from 'node:stream';
+import type { APIContext } from 'astro';
+
+/** By what method it was asked. */
+export const methodOf = ({ request, locals }: Pick<APIContext, 'request' | 'locals'>): string => locals.asked?.method ?? request.method;
 
 export const MOST_BYTES = 1024 * 1024;
 

@@ -13,9 +13,10 @@ import type { Review } from '../../desk/review/review.ts';
 import type { SavedStore } from '../../desk/saved.ts';
 import { OPERATIONS, type OperationName } from '../../schemas/operations.ts';
 import { bodyErrors, compileChecks, readQuery } from '../../schemas/validate.ts';
-import { MOST_BYTES, readBytes } from './_body.ts';
+import { methodOf, MOST_BYTES, readBytes } from './_body.ts';
 import { invalid, problem } from './_problem.ts';
 
+const UTF_8 = new TextDecoder('utf-8', { fatal: true });
 const METHODS = ['GET', 'POST', 'PUT', 'PATCH', 'DELETE'] as const;
 type Method = (typeof METHODS)[number];
 
@@ -45,11 +46,12 @@ export function endpoint(path: string, handlers: Partial<Record<Method, Handler>
   const allowed = METHODS.filter((method) => handlers[method]);
   for (const method of allowed) if (`${method} ${path}` in OPERATIONS) compileChecks(`${method} ${path}` as OperationName);
   return async (context) => {
-    const method = context.request.method === 'HEAD' ? 'GET' : (context.request.method as Method);
+    const asked = methodOf(context);
+    const method = asked === 'HEAD' ? 'GET' : (asked as Method);
     const handler = handlers[method];
     const name = `${method} ${path}`;
     if (!handler || !(name in OPERATIONS))
-      return problem(405, 'validation', `${context.request.method} is not possible here; accepted: ${allowed.join(', ')}.`, {}, { allow: allowed.join(', ') });
+      return problem(405, 'validation', `${asked} is not possible here; accepted: ${allowed.join(', ')}.`, {}, { allow: allowed.join(', ') });
     const at = running<Access>();
     if (!at) return problem(503, 'unavailable', 'Kavix is starting.');
     const operation = name as OperationName;
@@ -98,11 +100,11 @@ async function readBody({ request, locals }: APIContext): Promise<{ body: unknow
   const type = request.headers.get('content-type') ?? '';
   if (!/^application\/json(;|$)/i.test(type.trim())) return problem(415, 'validation', 'The body must be JSON, with content-type application/json.');
   if (Number(request.headers.get('content-length') ?? 0) > MOST_BYTES) return tooLarge();
-  const bytes = await (locals.body ?? readBytes(Readable.fromWeb((request.body ?? new Blob().stream()) as ReadableStream)));
+  const bytes = await (locals.asked?.body ?? readBytes(Readable.fromWeb((request.body ?? new Blob().stream()) as ReadableStream)));
   if (bytes === 'too large') return tooLarge();
   if (bytes === 'broken off') return problem(400, 'validation', 'The body broke off.');
   try {
-    return { body: JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes)) as unknown };
+    return { body: JSON.parse(UTF_8.decode(bytes)) as unknown };
   } catch {
     return problem(400, 'validation', 'The body is not JSON.');
   }
