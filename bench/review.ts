@@ -125,7 +125,9 @@ export function review(): Figure[] {
     };
   });
   const sum = timed(() => void counted.reduce((total, { net }) => plus(total, net), minus(NO_MONEY, NO_MONEY)));
-  const slowest = Math.max(...GROUPINGS.map((by) => timed(() => grouped(counted, by).map((group) => figuresOf(group.trips, 60)))));
+  // In turns, so that a loud moment of the machine falls on all; the least of each is what it costs.
+  const turns = [1, 2, 3].map(() => GROUPINGS.map((by) => timed(() => grouped(counted, by).map((group) => figuresOf(group.trips, 60)))));
+  const slowest = Math.max(...GROUPINGS.map((_, i) => Math.min(...turns.map((turn) => turn[i] as number))));
   const [all, each] = [`${FILLS.toLocaleString('en')} fills`, `${TRIPS.toLocaleString('en')} round trips`];
   return [
     { what: `${all} into round trips`, value: ms(whole), baseline: `booking them alone ${ms(bare)}`, ratio: times(whole / bare), wanted: '2.5 s' },

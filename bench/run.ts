@@ -10,6 +10,7 @@ import { pressToRow } from './press.ts';
 import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, restart } from './server.ts';
 import { review } from './review.ts';
+import { reviewPage } from './review-page.ts';
 import { scans } from './scans.ts';
 import { studies } from './studies.ts';
 import { printTable, type Figure } from './table.ts';
@@ -27,6 +28,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['phrases', phrases],
   ['options', options],
   ['review', review],
+  ['review-page', reviewPage],
   ['baskets', baskets],
   ['chart', chart],
   ['pan', panAndZoom],

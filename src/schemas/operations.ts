@@ -228,7 +228,7 @@ export const OPERATIONS = {
   'POST /api/options/payoff': { summary: 'What legs make at expiry and as of a time', body: options.payoffRequest, answers: { 200: options.payoff } },
   'GET /api/review/round-trips': {
     summary: 'Round trips by the time they closed; each filter repeated for several',
-    query: review.filters,
+    query: { ...review.filters, newest: review.newest },
     answers: { 200: items(review.roundTrip) },
   },
   'PATCH /api/review/round-trips/{id}': {
@@ -238,8 +238,13 @@ export const OPERATIONS = {
   },
   'GET /api/review/figures': {
     summary: 'Figures of round trips, whole and by groups',
-    query: { ...review.filters, by: { type: 'string', enum: GROUPINGS } },
+    query: { ...review.filters, by: { type: 'string', enum: GROUPINGS }, points: review.points },
     answers: { 200: review.reviewFigures },
+  },
+  'GET /api/review/choices': {
+    summary: 'What round trips can be chosen by',
+    query: { from: review.day, to: review.day, account: id },
+    answers: { 200: review.choices },
   },
   'GET /api/review/missed': { summary: 'Opening orders that ended wholly unfilled', query: review.filters, answers: { 200: list(review.missed) } },
   'GET /api/review/recap': {

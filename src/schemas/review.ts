@@ -1,6 +1,6 @@
 import { INSTRUMENT_KINDS } from '../core/instrument/index.ts';
 import { PRODUCTS } from '../core/portfolio/index.ts';
-import { dec, decOrNull, givenName, id, int, list, shape, text, textOrNull, time } from './values.ts';
+import { dec, decOrNull, givenName, id, int, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
 export const day = { type: 'string', pattern: '^\\d{4}-\\d\\d-\\d\\d$', description: 'a day such as 2026-03-02' } as const;
 const side = { type: 'string', enum: ['long', 'short'] } as const;
@@ -17,6 +17,22 @@ export const filters = {
   hour: { type: 'string', pattern: '^([01]\\d|2[0-3])$', description: 'Exchange time of the last fill, as in groups by hour' },
   format: { type: 'string', enum: ['csv'] },
 } as const;
+
+/** The newest so many of what is chosen. */
+export const newest = { type: 'integer', minimum: 1, maximum: 1000, description: 'Only the newest so many' } as const;
+/** To be drawn, a curve needs no more points than there are places. */
+export const points = {
+  type: 'integer',
+  minimum: 4,
+  maximum: 10_000,
+  description: 'The curve with about so many points at most: of each stretch the first, the last, the highest and the lowest',
+} as const;
+
+export const choices = shape({
+  setups: { ...list(text), description: 'by name, `(none)` among them' },
+  instruments: list(id),
+  newest: { ...timeOrNull, description: 'When the newest of them closed' },
+});
 
 export const roundTrip = shape({
   id,

@@ -2,7 +2,17 @@ import { expect } from 'chai';
 import { Client, dropFolder, newFolder, startServer } from '../support/server.ts';
 
 interface Trips {
-  readonly items: readonly { readonly mae: string; readonly mfe: string; readonly closedAt: string }[];
+  readonly items: readonly {
+    readonly mae: string;
+    readonly mfe: string;
+    readonly closedAt: string;
+    readonly setup: string | null;
+    readonly instrument: string;
+  }[];
+}
+interface Figures {
+  readonly all: object;
+  readonly curve: readonly object[];
 }
 
 describe('a new demo world with a past', () => {
@@ -32,6 +42,29 @@ describe('a new demo world with a past', () => {
       return [items, await client.get('/api/statements/MAIN?from=2026-02-01&to=2026-03-02').then(({ body }) => body as unknown)];
     };
     const first = await seen();
+    const client = await Client.signIn(server.address);
+    const { items } = (await client.get('/api/review/round-trips?account=MAIN')).body as Trips;
+    expect((await client.get('/api/review/round-trips?account=MAIN&newest=7')).body, 'the newest alone').to.deep.equal({ items: items.slice(-7) });
+    const figures = async (more: string): Promise<Figures> => (await client.get(`/api/review/figures?account=MAIN${more}`)).body;
+    const [whole, drawn] = [await figures(''), await figures('&points=12')];
+    expect([whole.curve.length, drawn.all], 'a curve that is drawn').to.deep.equal([items.length, whole.all]);
+    expect(drawn.curve.length).to.be.within(4, 12);
+    expect(whole.curve).to.deep.include.members(drawn.curve.slice());
+    expect(drawn.curve.at(-1)).to.deep.equal(whole.curve.at(-1));
+    const named = (field: 'setup' | 'instrument'): string[] => [...new Set(items.map((one) => one[field] ?? '(none)'))].sort();
+    expect((await client.get('/api/review/choices?account=MAIN')).body).to.deep.equal({
+      setups: named('setup'),
+      instruments: named('instrument'),
+      newest: items.at(-1)?.closedAt,
+    });
+    for (const [path, wrong] of [
+      ['round-trips?newest=0', '?newest'],
+      ['figures?points=3', '?points'],
+      ['choices?account=OTHER', '?account'],
+    ] as const) {
+      const refused = await client.get(`/api/review/${path}`);
+      expect([refused.status, (refused.body as { errors: { path: string }[] }).errors[0]?.path]).to.deep.equal([422, wrong]);
+    }
     await server.kill();
     server = await startServer(settings);
     expect(await seen()).to.deep.equal(first);

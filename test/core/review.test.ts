@@ -17,6 +17,7 @@ import {
   questionOf,
   slippage,
   type AskedTrip,
+  curveOf,
   type CountedTrip,
   type RoundTrip,
 } from '../../src/core/review/index.ts';
@@ -336,6 +337,27 @@ describe('figures', () => {
         expect(seen.profitFactor).to.equal(losses.length === 0 ? null : divideHalfEven(sum(wins.map((one) => one.net)) * 100_000_000n, 0n - lost));
         const withR = trips.flatMap(({ r }) => (r === null ? [] : [r]));
         expect(seen.expectancyR).to.equal(withR.length === 0 ? null : divideHalfEven(withR.reduce((a, b) => a + b, 0n), BigInt(withR.length))); // prettier-ignore
+      }),
+      { numRuns: RUNS },
+    );
+  });
+
+  it('are drawn as a curve that with fewer points keeps its ends, its high and its low', () => {
+    fc.assert(
+      fc.property(counted, fc.integer({ min: 4, max: 40 }), (made, most) => {
+        const trips = tripsOf(made);
+        const whole = trips.map(({ closedAt }, i) => ({ time: closedAt, net: sum(trips.slice(0, i + 1).map(({ net }) => net)) }));
+        const curve = curveOf(trips, most);
+        expect(curve.length).to.be.at.most(Math.min(most, trips.length));
+        if (trips.length <= most) {
+          expect(curve).to.deep.equal(whole);
+          return;
+        }
+        const places = curve.map((point) => whole.findIndex(({ time, net }) => time === point.time && net === point.net));
+        expect(places.every((place) => place >= 0)).to.equal(true);
+        expect([curve[0], curve[curve.length - 1]]).to.deep.equal([whole[0], whole[whole.length - 1]]);
+        const nets = (points: typeof whole): bigint[] => points.map(({ net }) => net).sort((a, b) => Number(a - b));
+        expect([nets(curve)[0], nets(curve).at(-1)]).to.deep.equal([nets(whole)[0], nets(whole).at(-1)]);
       }),
       { numRuns: RUNS },
     );

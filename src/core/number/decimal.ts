@@ -39,8 +39,16 @@ export function sumOf(texts: Iterable<string>): string {
     const point = text.indexOf('.');
     return point < 0 ? most : Math.max(most, text.length - point - 1);
   }, 0);
-  // Whole numbers, which most quantities are, need no scaling.
-  if (decimals === 0) return String(all.reduce((sum, text) => sum + BigInt(text), 0n));
+  // Whole numbers, which most quantities are, need no scaling, and are exact in doubles as long as they are small.
+  if (decimals === 0) {
+    let [sum, most] = [0, 0];
+    for (const text of all) {
+      const value = Number(text);
+      sum += value;
+      most += Math.abs(value);
+    }
+    return most <= Number.MAX_SAFE_INTEGER ? String(sum) : String(all.reduce((total, text) => total + BigInt(text), 0n));
+  }
   return formatScaled(
     all.reduce((sum, text) => sum + (parseScaled(text, decimals) ?? 0n), 0n),
     decimals,

@@ -125,6 +125,37 @@ export function figuresOf(trips: readonly CountedTrip[], days: number): Figures 
   };
 }
 
+/** A point of the running result. */
+export interface CurvePoint {
+  readonly time: number;
+  readonly net: Money;
+}
+
+/** Of a stretch of a curve these are kept, so that it is drawn as the whole would be. */
+const KEPT_OF_STRETCH = 4;
+
+/**
+ * The running sum of net, a point a round trip.
+ *
+ * @param most about so many points at most: of each of equally long stretches the first, the last, the highest and the lowest
+ */
+export function curveOf(trips: readonly Pick<CountedTrip, 'closedAt' | 'net'>[], most: number): CurvePoint[] {
+  let net = NO_MONEY;
+  const nets = trips.map((trip) => (net = plus(net, trip.net)));
+  const point = (at: number): CurvePoint => ({ time: (trips[at] as CountedTrip).closedAt, net: nets[at] as Money });
+  if (trips.length <= most) return trips.map((_, at) => point(at));
+  const stretches = Math.max(1, Math.floor(most / KEPT_OF_STRETCH));
+  return Array.from({ length: stretches }, (_, i) => {
+    const [from, end] = [Math.floor((i * trips.length) / stretches), Math.floor(((i + 1) * trips.length) / stretches)];
+    let [low, high] = [from, from];
+    for (let at = from; at < end; at++) {
+      if ((nets[at] as Money) < (nets[low] as Money)) low = at;
+      if ((nets[at] as Money) > (nets[high] as Money)) high = at;
+    }
+    return [...new Set([from, low, high, end - 1])].sort((a, b) => a - b).map(point);
+  }).flat();
+}
+
 export const GROUPINGS = ['instrument', 'setup', 'account', 'kind', 'side', 'day', 'week', 'month', 'weekday', 'hour'] as const;
 export type Grouping = (typeof GROUPINGS)[number];
 

@@ -13,4 +13,18 @@ export {
 } from './trips.ts';
 export { type MeasuredUse, type RuleUse, type UsedTrip, usedMore, usesOn } from './rule-use.ts';
 export { type AskedTrip, questionOf } from './question.ts';
-export { type CountedTrip, type Figures, type Grouping, GROUPINGS, NONE, dayOf, figuresOf, grouped, groupKey, hourOf, mondayOf } from './figures.ts';
+export {
+  type CountedTrip,
+  type CurvePoint,
+  type Figures,
+  type Grouping,
+  GROUPINGS,
+  NONE,
+  curveOf,
+  dayOf,
+  figuresOf,
+  grouped,
+  groupKey,
+  hourOf,
+  mondayOf,
+} from './figures.ts';

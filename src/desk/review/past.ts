@@ -212,7 +212,7 @@ const stored = <T>(work: Promise<T>): Promise<T> =>
 const MAKES_ORDER: readonly string[] = ['order-requested', 'order-opened'];
 
 /** When what belongs to days can have happened, with a margin on either side. */
-const spanOf = ({ from, to }: Days): { from?: number; before: number } => ({
+export const spanOf = ({ from, to }: Days): { from?: number; before: number } => ({
   ...(from === null ? {} : { from: (from - MARGIN_DAYS) * DAY_MS }),
   before: (to + MARGIN_DAYS) * DAY_MS,
 });
@@ -253,14 +253,10 @@ export class Past {
     return { state, day, marks: trips.marks };
   }
 
-  /** The round trips of these accounts that are over, as they ended in each; with days at least those that closed then. */
-  async trips(accounts: readonly string[], days?: Days): Promise<RoundTrip[]> {
+  /** The round trips of an account that are over, as they ended: a list that only grows. */
+  async trips(account: string): Promise<readonly RoundTrip[]> {
     await this.upToNow();
-    const { from = -Infinity, before = Infinity } = days ? spanOf(days) : {};
-    const all: RoundTrip[] = [];
-    for (const account of accounts)
-      for (const trip of await this.reading.run(() => this.readOn(account))) if (trip.closedAt >= from && trip.closedAt < before) all.push(trip);
-    return all;
+    return this.reading.run(() => this.readOn(account));
   }
 
   async trip(id: string, accounts: readonly string[]): Promise<RoundTrip | null> {

@@ -7,7 +7,7 @@ import type { Order } from '../../core/orders/index.ts';
 import { euroSources, inEuro, type Market } from '../../core/portfolio/index.ts';
 import { excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip, type TripMark } from '../../core/review/index.ts';
 import type { Desk, Follower } from '../desk.ts';
-import type { Days, Past, Stopped } from './past.ts';
+import { spanOf, type Days, type Past, type Stopped } from './past.ts';
 
 /** What has just ended is looked at after this long, in machine time: while the market's trades are still kept. */
 const LOOK_SOON_MS = 500;
@@ -63,6 +63,27 @@ const countedOf = (trip: RoundTrip, seen: Seen, instrument: Instrument): Reviewe
   r: trip.firstRisk === null || trip.firstRisk === 0n ? null : divideHalfEven(netOf(trip) * UNIT, trip.firstRisk),
 });
 
+/** The round trips of an account without the trader's marks, those marks, and both together. */
+interface KnownTrips {
+  readonly plain: readonly ReviewedTrip[];
+  readonly marks: ReadonlyMap<string, TripMark>;
+  readonly all: readonly ReviewedTrip[];
+}
+
+/** The place of the first that closed at a time or later. */
+function firstFrom(trips: readonly ReviewedTrip[], time: number): number {
+  let [low, high] = [0, trips.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if ((trips[middle] as ReviewedTrip).closedAt < time) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}
+
+const marked = (plain: ReviewedTrip, mark: TripMark | undefined): ReviewedTrip =>
+  mark ? { ...plain, setup: mark.setup === undefined ? plain.trip.setup : mark.setup, note: mark.note ?? null } : plain;
+
 /**
  * What trading has made, told from the activity. What the market said at the time is kept as it is seen.
  */
@@ -74,8 +95,12 @@ export class Review implements Follower {
   /** What is not in its table yet. */
   private readonly unwritten = new Map<string, string>();
   private readonly seen = new WeakMap<RoundTrip, Seen>();
-  /** Each as it counts without the trader's marks. */
-  private readonly unmarked = new WeakMap<RoundTrip, ReviewedTrip>();
+  /** Those of each account, as far as they were asked for. */
+  private readonly known = new Map<string, KnownTrips>();
+  /** Those of several accounts in one row, as they were last asked for. */
+  private readonly merged = new Map<string, { readonly own: readonly (readonly ReviewedTrip[])[]; readonly all: readonly ReviewedTrip[] }>();
+  /** What missed entries would have made, where their day is over: that stands. */
+  private readonly misses = new Map<string, ReviewedMiss>();
   private soon: NodeJS.Timeout | null = null;
 
   constructor(desk: Desk, past: Past, store: ReviewStore) {
@@ -124,25 +149,35 @@ export class Review implements Follower {
   }
 
   /** The round trips of these accounts that are over, by the time they closed; with days at least those that closed then. */
-  async trips(accounts: readonly string[], days?: Days): Promise<ReviewedTrip[]> {
-    const trips = await this.past.trips(accounts, days);
-    const reviewed = await this.reviewed(trips);
-    return reviewed.sort((a, b) => a.closedAt - b.closedAt);
+  async trips(accounts: readonly string[], days?: Days): Promise<readonly ReviewedTrip[]> {
+    const { from = -Infinity, before = Infinity } = days ? spanOf(days) : {};
+    const own = await Promise.all(accounts.map((account) => this.reviewedOf(account)));
+    const name = accounts.join(' ');
+    let merged = this.merged.get(name);
+    if (merged?.own.length !== own.length || own.some((one, i) => one !== merged?.own[i])) {
+      merged = { own, all: own.flat().sort((a, b) => a.closedAt - b.closedAt) };
+      this.merged.set(name, merged);
+    }
+    const { all } = merged;
+    const first = firstFrom(all, from);
+    return all.slice(first, firstFrom(all, before));
   }
 
   /** The round trip of one of these accounts; null where there is none such. */
   async trip(id: string, accounts: readonly string[]): Promise<ReviewedTrip | null> {
     const trip = await this.past.trip(id, accounts);
-    const [reviewed] = trip ? await this.reviewed([trip]) : [];
-    return reviewed ?? null;
+    if (!trip) return null;
+    const [seen] = await this.seenOf([trip]);
+    const { marks } = await this.past.of(trip.account);
+    return marked(countedOf(trip, seen as Seen, this.desk.instrument(trip.instrument)), marks.get(trip.id));
   }
 
-  /** When rules of these accounts stopped or refused something, oldest first. */
   /** By how much opening orders used the rules that each is measured by. */
   used(account: string, days: Days): ReturnType<Past['used']> {
     return this.past.used(account, days);
   }
 
+  /** When rules of these accounts stopped or refused something, oldest first. */
   async stopped(accounts: readonly string[], days?: Days): Promise<Stopped[]> {
     return (await this.past.stopped(accounts, days)).sort((a, b) => a.time - b.time);
   }
@@ -191,17 +226,20 @@ export class Review implements Follower {
     return new Map([...found].map(([name, text]) => [name, fromText(text) as T]));
   }
 
-  private async reviewed(trips: readonly RoundTrip[]): Promise<ReviewedTrip[]> {
-    const seen = await this.seenOf(trips);
-    const marks = new Map<string, ReadonlyMap<string, TripMark>>();
-    for (const account of new Set(trips.map(({ account }) => account))) marks.set(account, (await this.past.of(account)).marks);
-    return trips.map((trip, i) => this.counted(trip, seen[i] as Seen, marks.get(trip.account)?.get(trip.id)));
-  }
-
-  private counted(trip: RoundTrip, seen: Seen, mark: TripMark | undefined): ReviewedTrip {
-    let plain = this.unmarked.get(trip);
-    if (!plain) this.unmarked.set(trip, (plain = countedOf(trip, seen, this.desk.instrument(trip.instrument))));
-    return mark ? { ...plain, setup: mark.setup === undefined ? trip.setup : mark.setup, note: mark.note ?? null } : plain;
+  /** All of an account by the time they closed, with the trader's marks. */
+  private async reviewedOf(account: string): Promise<readonly ReviewedTrip[]> {
+    const { marks } = await this.past.of(account);
+    const trips = await this.past.trips(account);
+    const known = this.known.get(account) ?? { plain: [], marks: new Map(), all: [] };
+    const { length } = known.plain;
+    if (trips.length === length && marks.size === known.marks.size && [...marks].every(([id, mark]) => known.marks.get(id) === mark)) return known.all;
+    const now = new Map(marks);
+    const fresh = trips.slice(length);
+    const seen = await this.seenOf(fresh);
+    const plain = [...known.plain, ...fresh.map((trip, i) => countedOf(trip, seen[i] as Seen, this.desk.instrument(trip.instrument)))];
+    const all = plain.map((one) => marked(one, now.get(one.trip.id)));
+    this.known.set(account, { plain, marks: now, all });
+    return all;
   }
 
   /** What the market said of each of them: as it was kept, else as it says now, which is kept. */
@@ -253,16 +291,21 @@ export class Review implements Follower {
   }
 
   private async reviewedMiss(missed: MissedEntry): Promise<ReviewedMiss> {
+    const known = this.misses.get(missed.orderId);
+    if (known) return known;
     const instrument = this.desk.instrument(missed.instrument);
     const { venue } = instrument;
     const day = tradingDay(venue, missed.endedAt);
     const close = dayStart(venue, nextTradingDay(venue, day)) - 1;
+    const isOver = this.desk.now() > close;
     const whole = await this.desk.tradesBetween(missed.instrument, dayStart(venue, day), close);
     const made = (price: Price): Money => wouldHaveMade(instrument, missed, price);
     const after = whole.filter(({ time }) => time >= missed.from).map(({ price }) => made(price));
     const last = whole[whole.length - 1];
     const pick = (better: (a: Money, b: Money) => boolean): Money | null =>
       after.length === 0 ? null : after.reduce((found, one) => (better(one, found) ? one : found));
-    return { missed, instrument, toClose: last ? made(last.price) : null, best: pick((a, b) => a > b), worst: pick((a, b) => a < b) };
+    const found = { missed, instrument, toClose: last ? made(last.price) : null, best: pick((a, b) => a > b), worst: pick((a, b) => a < b) };
+    if (isOver) this.misses.set(missed.orderId, found);
+    return found;
   }
 }

@@ -101,12 +101,14 @@ export const isChosen = (choice: Choice, { setup, instrument, long, endedAt }: C
 
 export const inPeriod = ({ from, to }: Pick<Choice, 'from' | 'to'>, day: Day): boolean => (from === null || day >= from) && day <= to;
 
-export async function chosenTrips(call: Call, choice: Choice): Promise<ReviewedTrip[]> {
+export async function chosenTrips(call: Call, choice: Choice): Promise<readonly ReviewedTrip[]> {
   const trips = await call.review.trips(choice.accounts, choice);
-  return trips.filter((trip) => {
-    const { setup, instrument, long, closedAt } = trip;
-    return inPeriod(choice, dayOf(trip)) && isChosen(choice, { setup, instrument, long, endedAt: closedAt });
-  });
+  const parted = [choice.setups, choice.instruments, choice.kinds, choice.sides, choice.hours].some(({ length }) => length > 0);
+  return trips.filter(
+    (trip) =>
+      inPeriod(choice, dayOf(trip)) &&
+      (!parted || isChosen(choice, { setup: trip.setup, instrument: trip.instrument, long: trip.long, endedAt: trip.closedAt })),
+  );
 }
 
 /** HALM's calendar; where all that is chosen is on VSPR, its own. */
@@ -143,7 +145,7 @@ export interface Besides {
 
 /** A span of a recap beside the four before it. */
 export function recapOf(call: Call, choice: Choice, trips: readonly ReviewedTrip[], { missed, stopped }: Besides, span: Period, before: readonly Period[]) {
-  const of = (period: Period): ReviewedTrip[] => trips.filter((trip) => inPeriod(period, dayOf(trip)));
+  const of = (period: Period): readonly ReviewedTrip[] => trips.filter((trip) => inPeriod(period, dayOf(trip)));
   const named = ({ from, to }: Period) => ({ from: formatDay(from), to: formatDay(to) });
   const days = daysOf(call, choice, span);
   const own = of(span);

@@ -1,5 +1,5 @@
 import { useStore } from '@nanostores/react';
-import { halfOf, lately, latelyWords } from '../../client/setups.ts';
+import { LATELY, halfOf, lately, latelyWords } from '../../client/setups.ts';
 import { $setupWords } from '../../client/settings.ts';
 import { useAsked } from './queries.tsx';
 
@@ -30,7 +30,7 @@ export function SetupMarks({ marks }: { marks: ReturnType<typeof lately>['marks'
 /** Where a size is chosen for a setup: how its last have done; where they lost on average, the trader's own words and half the size. */
 export function SetupSpeaks({ setup, quantity, decimals, onHalf }: { setup: string; quantity: string; decimals: number; onHalf: (half: string) => void }) {
   const words = useStore($setupWords)[setup];
-  const { data } = useAsked('GET /api/review/round-trips', { query: { setup } }, { freshMs: 10_000 });
+  const { data } = useAsked('GET /api/review/round-trips', { query: { setup, newest: LATELY } }, { freshMs: 10_000 });
   if (!data || data.items.length === 0) return null;
   const done = lately(data.items);
   const half = halfOf(quantity, decimals);

@@ -1,6 +1,6 @@
 import { formatDay } from '../../../core/market/index.ts';
-import { NO_MONEY, formatMoney, plus } from '../../../core/number/index.ts';
-import { figuresOf, type Grouping } from '../../../core/review/index.ts';
+import { formatMoney } from '../../../core/number/index.ts';
+import { curveOf, figuresOf, type Grouping } from '../../../core/review/index.ts';
 import { isoTime } from '../../../desk/present/text.ts';
 import { presentFigures } from '../../../desk/review/present.ts';
 import { figures } from '../../../schemas/review.ts';
@@ -32,10 +32,11 @@ export const ALL = endpoint('/api/review/figures', {
         rows.map(({ key, figures: of }) => ({ key, ...of })),
       );
     }
-    let net = NO_MONEY;
+    const { points } = call.query;
+    const drawn = curveOf(trips, points === undefined ? trips.length : Number(points));
     const curve: { time: string; net: string }[] = [];
-    for (const trip of trips) {
-      curve.push({ time: isoTime(trip.closedAt), net: formatMoney((net = plus(net, trip.net)), 'EUR') });
+    for (const { time, net } of drawn) {
+      curve.push({ time: isoTime(time), net: formatMoney(net, 'EUR') });
       if (curve.length % POINTS_AT_ONCE === 0) await othersTurn();
     }
     return json(200, { period: { from: formatDay(period.from), to: formatDay(period.to), days }, all, groups, curve });

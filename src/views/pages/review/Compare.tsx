@@ -66,7 +66,7 @@ interface Side {
 
 function useFigures({ period, setup }: Side, today: string, account: readonly string[]): Figures | null {
   const { from, to } = daysIn(period, today);
-  const { data } = useAsked('GET /api/review/figures', { query: { from, to, account, setup: setup === EVERY ? undefined : setup, by: 'setup' } });
+  const { data } = useAsked('GET /api/review/figures', { query: { from, to, account, setup: setup === EVERY ? undefined : setup, points: 4 } });
   return data?.all ?? null;
 }
 

@@ -1,10 +1,11 @@
 const WIDTH = 560;
 const HEIGHT = 120;
 
-/** The running result, what it fell from its high shaded. */
-export function Curve({ nets }: { nets: readonly number[] }) {
+/** The running result of so many round trips, what it fell from its high shaded. */
+export function Curve({ nets, count }: { nets: readonly number[]; count: number }) {
   const points = [0, ...nets];
-  const highs = points.map((_, i) => Math.max(...points.slice(0, i + 1)));
+  let most = 0;
+  const highs = points.map((net) => (most = Math.max(most, net)));
   const [low, high] = [Math.min(...points), Math.max(...points, 1)];
   const x = (i: number): number => (points.length < 2 ? 0 : (i / (points.length - 1)) * WIDTH);
   const y = (value: number): number => HEIGHT - ((value - low) / (high - low || 1)) * HEIGHT;
@@ -16,7 +17,7 @@ export function Curve({ nets }: { nets: readonly number[] }) {
       className="h-[120px] w-full"
       preserveAspectRatio="none"
       role="img"
-      aria-label={`Running result over ${nets.length} round trips, ending at ${nets[nets.length - 1] ?? 0} EUR`}
+      aria-label={`Running result over ${count} round trips, ending at ${nets[nets.length - 1] ?? 0} EUR`}
     >
       <polygon points={`${line(highs)} ${back.join(' ')}`} fill="var(--color-down-wash, currentColor)" opacity="0.25" />
       <line x1="0" x2={WIDTH} y1={y(0)} y2={y(0)} stroke="currentColor" opacity="0.4" strokeDasharray="3 3" vectorEffect="non-scaling-stroke" />

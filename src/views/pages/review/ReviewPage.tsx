@@ -19,6 +19,10 @@ import { Trips } from './Trips.tsx';
 
 type ApiFigures = AnswerOf<'GET /api/review/figures'>;
 
+/** So many are listed and drawn one by one; the export has all. */
+const MOST_LISTED = 1000;
+/** The running result is half as wide in places. */
+const DRAWN_POINTS = 1200;
 const TRADED = INSTRUMENT_KINDS.filter((kind) => kind !== 'index');
 const HOURS = Array.from({ length: 24 }, (_, hour) => String(hour).padStart(2, '0'));
 
@@ -36,19 +40,17 @@ function Chosen({ today }: { today: string }) {
   const [marked, setMarked] = useState<Marked>(NOTHING_MARKED);
   const [by, setBy] = useState<Grouping>('setup');
   const { account, setup } = marked;
-  const { data: everSetups } = useAsked('GET /api/review/figures', { query: { account, by: 'setup' } });
-  const period = picked ?? newestPeriod(everSetups?.curve.at(-1)?.time, today);
+  const { data: ever } = useAsked('GET /api/review/choices', { query: { account } });
+  const period = picked ?? newestPeriod(ever?.newest ?? undefined, today);
   const days = daysIn(period, today, own);
   const mark = (field: keyof Marked) => (values: readonly string[]) => setMarked({ ...marked, [field]: values });
   const scope = { from: days.from, to: days.to, account };
   const query = { ...days, ...marked };
-  const { data: figures, error } = useAsked('GET /api/review/figures', { query: { ...query, by } });
-  const { data: trips } = useAsked('GET /api/review/round-trips', { query });
-  const { data: setups } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'setup' } });
+  const { data: figures, error } = useAsked('GET /api/review/figures', { query: { ...query, by, points: DRAWN_POINTS } });
+  const { data: trips } = useAsked('GET /api/review/round-trips', { query: { ...query, newest: MOST_LISTED } });
+  const { data: there } = useAsked('GET /api/review/choices', { query: scope });
   const { data: missed } = useAsked('GET /api/review/missed', { query });
-  const { data: traded } = useAsked('GET /api/review/figures', { query: { ...scope, by: 'instrument' } });
-  const setupNames = (everSetups?.groups ?? []).map(({ key }) => key).filter((key) => key !== NONE);
-  const keys = (figures: ApiFigures | undefined): string[] => (figures?.groups ?? []).map(({ key }) => key);
+  const setupNames = (ever?.setups ?? []).filter((key) => key !== NONE);
   return (
     <div className="flex flex-col gap-4">
       <div className="flex flex-wrap items-center gap-2" role="group" aria-label="What is chosen">
@@ -65,8 +67,8 @@ function Chosen({ today }: { today: string }) {
             />
           ))}
         <Several label="Account" all="all accounts" options={accounts} chosen={account} onChange={mark('account')} />
-        <Several label="Setup" all="all setups" options={keys(setups)} chosen={setup} onChange={mark('setup')} />
-        <Several label="Instrument" all="all instruments" options={keys(traded)} chosen={marked.instrument} onChange={mark('instrument')} />
+        <Several label="Setup" all="all setups" options={there?.setups ?? []} chosen={setup} onChange={mark('setup')} />
+        <Several label="Instrument" all="all instruments" options={there?.instruments ?? []} chosen={marked.instrument} onChange={mark('instrument')} />
         <Several label="Kind" all="all kinds" options={TRADED} chosen={marked.kind} onChange={mark('kind')} />
         <Several label="Side" all="long and short" options={['long', 'short']} chosen={marked.side} onChange={mark('side')} />
         <Several label="Hour" all="all hours" options={HOURS} chosen={marked.hour} onChange={mark('hour')} />
@@ -79,9 +81,12 @@ function Chosen({ today }: { today: string }) {
       {figures && figures.all.count > 0 && (
         <div className="grid grid-cols-2 gap-4">
           <Section title="Running result" about="In EUR, after fees; what it fell from its high is shaded.">
-            <Curve nets={figures.curve.map(({ net }) => Number(net))} />
+            <Curve nets={figures.curve.map(({ net }) => Number(net))} count={figures.all.count} />
           </Section>
-          <Section title="As multiples of the first risk" about="Of those that had a stop.">
+          <Section
+            title="As multiples of the first risk"
+            about={`Of those that had a stop${figures.all.count > MOST_LISTED ? `, among the newest ${MOST_LISTED}` : ''}.`}
+          >
             {figures.all.expectancyR === null ? (
               <p className="text-quiet">None of these had a stop, so nothing says what was risked.</p>
             ) : (
@@ -91,7 +96,7 @@ function Chosen({ today }: { today: string }) {
         </div>
       )}
       {figures && figures.groups.length > 0 && <Groups figures={figures} by={by} onBy={setBy} />}
-      <Trips trips={trips?.items ?? null} query={query} />
+      <Trips trips={trips?.items ?? null} count={figures?.all.count ?? 0} query={query} />
       <div className="grid grid-cols-2 gap-4">
         <Setups setups={setupNames} account={account} />
         {setupNames.length > 0 && <Compare key={setupNames.join()} today={today} setups={setupNames} account={account} />}

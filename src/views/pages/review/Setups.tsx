@@ -41,7 +41,7 @@ export function Setups({ setups, account }: { setups: readonly string[]; account
 }
 
 function Lately({ setup, account }: { setup: string; account: readonly string[] }) {
-  const { data } = useAsked('GET /api/review/round-trips', { query: { setup, account } });
+  const { data } = useAsked('GET /api/review/round-trips', { query: { setup, account, newest: LATELY } });
   if (!data) return <span>{setup}</span>;
   const done = lately(data.items);
   return (

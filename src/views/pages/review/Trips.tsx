@@ -33,8 +33,16 @@ const figure = (id: keyof ApiTrip, head: string, text: (trip: ApiTrip) => string
 
 const keyOf = ({ account, id }: ApiTrip): string => `${account} ${id}`;
 
+interface Props {
+  /** The newest of what is chosen. */
+  readonly trips: readonly ApiTrip[] | null;
+  /** How many are chosen. */
+  readonly count: number;
+  readonly query: Readonly<Record<string, string | readonly string[] | undefined>>;
+}
+
 /** The round trips one by one; setup and note are edited where they stand. */
-export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; query: Readonly<Record<string, string | readonly string[] | undefined>> }) {
+export function Trips({ trips, count, query }: Props) {
   const [edited, setEdited] = useState<{ readonly id: string; readonly field: Field } | null>(null);
   const [refused, setRefused] = useState<string | null>(null);
   const [opened, setOpened] = useState<string | null>(null);
@@ -45,7 +53,7 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
       if (text === null || text === (trip[field] ?? '')) return;
       const done = await request('PATCH /api/review/round-trips/{id}', { path: { id: trip.id }, body: { [field]: text === '' ? null : text } });
       setRefused(done.ok ? null : problemWords(done.problem));
-      await Promise.all([askAgain('GET /api/review/round-trips'), askAgain('GET /api/review/figures')]);
+      await Promise.all([askAgain('GET /api/review/round-trips'), askAgain('GET /api/review/figures'), askAgain('GET /api/review/choices')]);
     };
     const editable = (field: Field, head: string): GridColumn<ApiTrip> => ({
       id: field,
@@ -108,6 +116,11 @@ export function Trips({ trips, query }: { trips: readonly ApiTrip[] | null; quer
   return (
     <Section title="Round trips">
       <p className="mb-2 flex items-center gap-3">
+        {trips !== null && count > trips.length && (
+          <span>
+            The newest {trips.length} of {count}; choose less to see others.
+          </span>
+        )}
         <a className="underline" href={address} download="round-trips.csv">
           export as CSV
         </a>

@@ -24,7 +24,7 @@ function Question({ account, from, until }: { account: string; from: string; unt
   const [days, setDays] = useState('5');
   const [said, setSaid] = useState<string | null>(null);
   const span = { from: from.slice(0, DAY_LENGTH), to: until.slice(0, DAY_LENGTH) };
-  const { data } = useAsked('GET /api/review/figures', { query: { account, ...span } });
+  const { data } = useAsked('GET /api/review/figures', { query: { account, ...span, points: 4 } });
   const { data: past } = useAsked('GET /api/risk/{account}/days', { path: { account }, query: { limit: 250 } });
   const within = (past?.items ?? []).filter(({ day }) => day >= span.from && day <= span.to);
   const seen = (): void => void changeSettings({ locksSeen: { ...$settings.get().locksSeen, [account]: until } });
