@@ -62,8 +62,16 @@ describe('a day begins and is looked back at', function () {
     await page.until(`return document.querySelector('svg[aria-label*="; in at"]')`);
     await page.until(`return document.querySelectorAll('[aria-label="Compared"] tbody tr').length === 10`);
     await page.until(`return ![...document.querySelectorAll('[aria-label="Compared"] td')].slice(0, 4).some((one) => one.textContent === '–')`);
-    const figures = (await api.get('/api/review/figures?by=setup')).body as { groups: { key: string; figures: { count: number } }[] };
+    const figures = (await api.get('/api/review/figures?by=setup')).body as {
+      groups: { key: string; figures: { count: number; gross: string; fees: string } }[];
+    };
     const counts = await texts('[aria-label="Compared"] tbody tr:nth-child(2) td');
+    await page.until(`return document.querySelector('[aria-label="Results by weekday"]')`);
+    expect(await texts('[aria-label="Results by weekday"] tbody td:first-child')).to.deep.equal(['mon', 'tue', 'wed', 'thu', 'fri']);
+    const shares = figures.groups.map(({ figures: { gross, fees } }) =>
+      Number(gross) > 0 ? `${((Number(fees) / Number(gross)) * 100).toFixed(1)} %` : 'no gross',
+    );
+    expect(await page.find('//section[@aria-label="By"]//table').text()).to.satisfy((said: string) => shares.every((share) => said.includes(share)));
     expect(counts).to.deep.equal(
       figures.groups
         .filter(({ key }) => key !== '(none)')

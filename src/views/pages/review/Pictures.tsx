@@ -46,6 +46,23 @@ export function Multiples({ values }: { values: readonly number[] }) {
   );
 }
 
+/** What of the gross result the costs take, in percent; null where there was none to take it from. */
+export const costShare = ({ gross, fees }: { readonly gross: string; readonly fees: string }): number | null =>
+  Number(gross) > 0 ? (Number(fees) / Number(gross)) * 100 : null;
+
+/** The share of the gross result that the costs take: a bar that is full where they take all of it. */
+export function CostBar({ figures }: { figures: { readonly gross: string; readonly fees: string } }) {
+  const share = costShare(figures);
+  return (
+    <span className="inline-flex items-center justify-end gap-2">
+      <span className="relative inline-block h-[8px] w-[60px] bg-well" aria-hidden="true">
+        <span className="absolute inset-y-0 left-0 bg-ink opacity-60" style={{ width: `${Math.min(share ?? 0, 100)}%` }} />
+      </span>
+      <span className="w-[64px] text-right">{share === null ? 'no gross' : share > 999 ? 'over 999 %' : `${share.toFixed(1)} %`}</span>
+    </span>
+  );
+}
+
 /** A share of the largest as a bar, to the right from the middle for what was made and to the left for what was lost. */
 export function ResultBar({ value, most }: { value: number; most: number }) {
   const width = most === 0 ? 0 : (Math.abs(value) / most) * 50;

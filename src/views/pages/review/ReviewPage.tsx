@@ -11,7 +11,8 @@ import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 import { Compare } from './Compare.tsx';
 import { DayNote } from './DayNote.tsx';
-import { Curve, Multiples, ResultBar } from './Pictures.tsx';
+import { CostBar, costShare, Curve, Multiples, ResultBar } from './Pictures.tsx';
+import { Times } from './Times.tsx';
 import { NOTHING_MARKED, PERIODS, daysIn, newestPeriod, sentenceOf, type Marked, type OwnDays, type Period } from './period.ts';
 import { Recap } from './Recap.tsx';
 import { Setups } from './Setups.tsx';
@@ -96,6 +97,7 @@ function Chosen({ today }: { today: string }) {
         </div>
       )}
       {figures && figures.groups.length > 0 && <Groups figures={figures} by={by} onBy={setBy} />}
+      {figures && figures.all.count > 0 && <Times query={query} />}
       <Trips trips={trips?.items ?? null} count={figures?.all.count ?? 0} query={query} />
       <div className="grid grid-cols-2 gap-4">
         <Setups setups={setupNames} account={account} />
@@ -144,6 +146,7 @@ function Chosen({ today }: { today: string }) {
 
 /** The result first, as one line. */
 function Result({ figures: { all } }: { figures: ApiFigures }) {
+  const share = costShare(all);
   const parts: readonly (readonly [string, string, string])[] = [
     ['net', signedStatistic(all.net), resultClass(all.net)],
     ['round trips', String(all.count), ''],
@@ -152,7 +155,7 @@ function Result({ figures: { all } }: { figures: ApiFigures }) {
     ['expectancy', all.expectancyR === null ? 'no stop, no R' : `${signedStatistic(all.expectancyR)} R`, ''],
     ['profit factor', all.profitFactor === null ? '–' : statistic(all.profitFactor), ''],
     ['largest fall', statistic(all.drawdown), ''],
-    ['costs', statistic(all.fees), ''],
+    ['costs', `${statistic(all.fees)}${share === null ? '' : `, ${share.toFixed(1)} % of gross`}`, ''],
   ];
   return (
     <p className="flex flex-wrap gap-x-5 gap-y-1 border-y border-hair py-2 text-[14px]" data-testid="review-result">
@@ -173,7 +176,7 @@ function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy
       <table className="list mt-2 w-full">
         <thead>
           <tr>
-            {[by, '', 'net', 'count', 'won', 'R', 'profit factor', 'costs'].map((head, i) => (
+            {[by, '', 'net', 'count', 'won', 'R', 'profit factor', 'costs', 'of gross'].map((head, i) => (
               <th key={i} scope="col" className={i > 1 ? 'text-right' : 'text-left'}>
                 {head === '' ? <span className="sr-only">as a bar</span> : head}
               </th>
@@ -193,6 +196,9 @@ function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy
               <td className="figure">{of.expectancyR === null ? '–' : signedStatistic(of.expectancyR)}</td>
               <td className="figure">{of.profitFactor === null ? '–' : statistic(of.profitFactor)}</td>
               <td className="figure">{statistic(of.fees)}</td>
+              <td className="figure">
+                <CostBar figures={of} />
+              </td>
             </tr>
           ))}
         </tbody>

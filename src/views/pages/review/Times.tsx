@@ -1,0 +1,53 @@
+import { resultClass, signedStatistic } from '../../../kit/Figure.tsx';
+import { useAsked } from '../../act/queries.tsx';
+import { Section } from '../settings/Section.tsx';
+import { ResultBar } from './Pictures.tsx';
+
+const TIMES = [
+  ['hour', 'By hour', 'Exchange time of the last fill.'],
+  ['weekday', 'By weekday', 'Trading day of the last fill.'],
+] as const;
+
+type Query = Readonly<Record<string, string | readonly string[] | undefined>>;
+
+/** When it was made and lost: hours and weekdays as small bars beside one another. */
+export const Times = ({ query }: { query: Query }) => (
+  <div className="grid grid-cols-2 gap-4">
+    {TIMES.map(([by, title, about]) => (
+      <Section key={by} title={title} about={about}>
+        <Bars by={by} query={query} />
+      </Section>
+    ))}
+  </div>
+);
+
+function Bars({ by, query }: { by: (typeof TIMES)[number][0]; query: Query }) {
+  const { data } = useAsked('GET /api/review/figures', { query: { ...query, by, points: 4 } });
+  if (!data) return <div className="skeleton h-[120px]" role="status" aria-label={`Loading results by ${by}`} />;
+  const most = Math.max(...data.groups.map(({ figures }) => Math.abs(Number(figures.net))));
+  return (
+    <table className="list w-full" aria-label={`Results by ${by}`}>
+      <thead className="sr-only">
+        <tr>
+          {[by, 'as a bar', 'net', 'count'].map((head) => (
+            <th key={head} scope="col">
+              {head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {data.groups.map(({ key, figures: of }) => (
+          <tr key={key}>
+            <td>{key}</td>
+            <td>
+              <ResultBar value={Number(of.net)} most={most} />
+            </td>
+            <td className={`figure ${resultClass(of.net)}`}>{signedStatistic(of.net)}</td>
+            <td className="figure">{of.count}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
