@@ -7,6 +7,7 @@ import type { Order } from '../../core/orders/index.ts';
 import { euroSources, inEuro, type Market } from '../../core/portfolio/index.ts';
 import { excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip, type TripMark } from '../../core/review/index.ts';
 import type { Desk, Follower } from '../desk.ts';
+import { SerialQueue } from '../queue.ts';
 import { spanOf, type Days, type Past, type Stopped } from './past.ts';
 
 /** What has just ended is looked at after this long, in machine time: while the market's trades are still kept. */
@@ -70,6 +71,22 @@ interface KnownTrips {
   readonly all: readonly ReviewedTrip[];
 }
 
+/** Those of several accounts in one row by the time they closed, and what of it was chosen lately. */
+interface MergedTrips {
+  readonly own: readonly (readonly ReviewedTrip[])[];
+  readonly all: readonly ReviewedTrip[];
+  readonly chosen: Map<string, readonly ReviewedTrip[]>;
+}
+
+/** So many choices are remembered of one row. */
+const MOST_CHOICES = 16;
+
+/** Those that may have closed on these days. */
+function within(all: readonly ReviewedTrip[], days: Days | undefined): readonly ReviewedTrip[] {
+  const { from = -Infinity, before = Infinity } = days ? spanOf(days) : {};
+  return all.slice(firstFrom(all, from), firstFrom(all, before));
+}
+
 /** The place of the first that closed at a time or later. */
 function firstFrom(trips: readonly ReviewedTrip[], time: number): number {
   let [low, high] = [0, trips.length];
@@ -98,7 +115,8 @@ export class Review implements Follower {
   /** Those of each account, as far as they were asked for. */
   private readonly known = new Map<string, KnownTrips>();
   /** Those of several accounts in one row, as they were last asked for. */
-  private readonly merged = new Map<string, { readonly own: readonly (readonly ReviewedTrip[])[]; readonly all: readonly ReviewedTrip[] }>();
+  private readonly merged = new Map<string, MergedTrips>();
+  private readonly reading = new SerialQueue();
   /** What missed entries would have made, where their day is over: that stands. */
   private readonly misses = new Map<string, ReviewedMiss>();
   private soon: NodeJS.Timeout | null = null;
@@ -150,17 +168,35 @@ export class Review implements Follower {
 
   /** The round trips of these accounts that are over, by the time they closed; with days at least those that closed then. */
   async trips(accounts: readonly string[], days?: Days): Promise<readonly ReviewedTrip[]> {
-    const { from = -Infinity, before = Infinity } = days ? spanOf(days) : {};
-    const own = await Promise.all(accounts.map((account) => this.reviewedOf(account)));
-    const name = accounts.join(' ');
-    let merged = this.merged.get(name);
-    if (merged?.own.length !== own.length || own.some((one, i) => one !== merged?.own[i])) {
-      merged = { own, all: own.flat().sort((a, b) => a.closedAt - b.closedAt) };
-      this.merged.set(name, merged);
+    return within((await this.mergedOf(accounts)).all, days);
+  }
+
+  /**
+   * Those of them that are wanted. What was chosen lately is known: a page asks for one choice in several ways.
+   *
+   * @param name of the choice: the same for the same accounts, days and wants alone
+   */
+  async chosen(accounts: readonly string[], days: Days, name: string, wanted: (trip: ReviewedTrip) => boolean): Promise<readonly ReviewedTrip[]> {
+    const { all, chosen } = await this.mergedOf(accounts);
+    let found = chosen.get(name);
+    if (found) return found;
+    for (const oldest of chosen.keys()) {
+      if (chosen.size < MOST_CHOICES) break;
+      chosen.delete(oldest);
     }
-    const { all } = merged;
-    const first = firstFrom(all, from);
-    return all.slice(first, firstFrom(all, before));
+    chosen.set(name, (found = within(all, days).filter(wanted)));
+    return found;
+  }
+
+  private async mergedOf(accounts: readonly string[]): Promise<MergedTrips> {
+    const own: (readonly ReviewedTrip[])[] = [];
+    for (const account of accounts) own.push(await this.reading.run(() => this.reviewedOf(account)));
+    const name = accounts.join(' ');
+    const known = this.merged.get(name);
+    if (known?.own.every((one, i) => one === own[i])) return known;
+    const merged = { own, all: own.flat().sort((a, b) => a.closedAt - b.closedAt), chosen: new Map<string, readonly ReviewedTrip[]>() };
+    this.merged.set(name, merged);
+    return merged;
   }
 
   /** The round trip of one of these accounts; null where there is none such. */

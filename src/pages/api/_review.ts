@@ -101,14 +101,24 @@ export const isChosen = (choice: Choice, { setup, instrument, long, endedAt }: C
 
 export const inPeriod = ({ from, to }: Pick<Choice, 'from' | 'to'>, day: Day): boolean => (from === null || day >= from) && day <= to;
 
-export async function chosenTrips(call: Call, choice: Choice): Promise<readonly ReviewedTrip[]> {
-  const trips = await call.review.trips(choice.accounts, choice);
+export function chosenTrips(call: Call, choice: Choice): Promise<readonly ReviewedTrip[]> {
   const parted = [choice.setups, choice.instruments, choice.kinds, choice.sides, choice.hours].some(({ length }) => length > 0);
-  return trips.filter(
+  return call.review.chosen(
+    choice.accounts,
+    choice,
+    JSON.stringify(choice),
     (trip) =>
       inPeriod(choice, dayOf(trip)) &&
       (!parted || isChosen(choice, { setup: trip.setup, instrument: trip.instrument, long: trip.long, endedAt: trip.closedAt })),
   );
+}
+
+/** The figures of all that is chosen, known as long as the choice is. */
+const wholes = new WeakMap<readonly ReviewedTrip[], { readonly days: number; readonly figures: ReturnType<typeof presentFigures> }>();
+export function wholeOf(trips: readonly ReviewedTrip[], days: number): ReturnType<typeof presentFigures> {
+  let whole = wholes.get(trips);
+  if (whole?.days !== days) wholes.set(trips, (whole = { days, figures: presentFigures(figuresOf(trips, days)) }));
+  return whole.figures;
 }
 
 /** HALM's calendar; where all that is chosen is on VSPR, its own. */

@@ -1,11 +1,10 @@
 import { formatDay } from '../../../core/market/index.ts';
 import { formatMoney } from '../../../core/number/index.ts';
-import { curveOf, figuresOf, type Grouping } from '../../../core/review/index.ts';
+import { curveOf, type Grouping } from '../../../core/review/index.ts';
 import { isoTime } from '../../../desk/present/text.ts';
-import { presentFigures } from '../../../desk/review/present.ts';
 import { figures } from '../../../schemas/review.ts';
 import { csv, endpoint, json } from '../_endpoint.ts';
-import { choiceOf, chosenTrips, daysOf, groupsOf, periodOf } from '../_review.ts';
+import { choiceOf, chosenTrips, daysOf, groupsOf, periodOf, wholeOf } from '../_review.ts';
 
 const POINTS_AT_ONCE = 5000;
 const othersTurn = (): Promise<void> => new Promise((resolve) => setImmediate(resolve));
@@ -20,7 +19,7 @@ export const ALL = endpoint('/api/review/figures', {
     const by = call.query['by'] as Grouping | undefined;
     // A long past takes its time: orders are not to wait for the whole of it.
     await othersTurn();
-    const all = presentFigures(figuresOf(trips, days));
+    const all = wholeOf(trips, days);
     await othersTurn();
     const groups = by === undefined ? [] : groupsOf(trips, by, days);
     await othersTurn();

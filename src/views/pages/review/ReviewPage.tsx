@@ -47,10 +47,12 @@ function Chosen({ today }: { today: string }) {
   const mark = (field: keyof Marked) => (values: readonly string[]) => setMarked({ ...marked, [field]: values });
   const scope = { from: days.from, to: days.to, account };
   const query = { ...days, ...marked };
-  const { data: figures, error } = useAsked('GET /api/review/figures', { query: { ...query, by, points: DRAWN_POINTS } });
+  const { data: figures, error, isPlaceholderData: older } = useAsked('GET /api/review/figures', { query: { ...query, by, points: DRAWN_POINTS } });
   const { data: trips } = useAsked('GET /api/review/round-trips', { query: { ...query, newest: MOST_LISTED } });
-  const { data: there } = useAsked('GET /api/review/choices', { query: scope });
-  const { data: missed } = useAsked('GET /api/review/missed', { query });
+  // The rest is asked for when the result stands.
+  const rest = { when: figures !== undefined && !older };
+  const { data: there } = useAsked('GET /api/review/choices', { query: scope }, rest);
+  const { data: missed } = useAsked('GET /api/review/missed', { query }, rest);
   const setupNames = (ever?.setups ?? []).filter((key) => key !== NONE);
   return (
     <div className="flex flex-col gap-4">
@@ -97,7 +99,7 @@ function Chosen({ today }: { today: string }) {
         </div>
       )}
       {figures && figures.groups.length > 0 && <Groups figures={figures} by={by} onBy={setBy} />}
-      {figures && figures.all.count > 0 && <Times query={query} />}
+      {figures && figures.all.count > 0 && <Times query={query} when={rest.when} />}
       <Trips trips={trips?.items ?? null} count={figures?.all.count ?? 0} query={query} />
       <div className="grid grid-cols-2 gap-4">
         <Setups setups={setupNames} account={account} />
