@@ -45,6 +45,9 @@ export function shortened(text: string, places: number): string {
   return fraction.length <= places ? text : `~${Number(text).toFixed(places)}`;
 }
 
+/** A figure with at least so many places. */
+export const lengthened = (text: string, places: number): string => ((text.split('.')[1] ?? '').length >= places ? text : Number(text).toFixed(places));
+
 /** A result with at most so many places: shortened as {@link shortened}, written as {@link signed}. */
 export function signedShort(text: string, places: number): string {
   const short = shortened(text, places);

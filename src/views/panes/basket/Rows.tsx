@@ -157,7 +157,7 @@ export function Rows(props: Props) {
       ),
     },
     { id: 'setup', head: 'setup', cell: (row) => text(row, 'setup', 'Setup', 'w-[96px]') },
-    { id: 'quote', head: 'bid / ask', figure: true, cell: () => <QuoteCells /> },
+    { id: 'quote', head: 'bid / ask', figure: true, cell: ({ instrument }) => (instrument === '' ? null : <QuoteCells />) },
     {
       id: 'position',
       head: 'position',

@@ -6,6 +6,7 @@ import { gathered, type SpreadLeg } from '../../../client/spread.ts';
 import { rowsIn } from '../../../client/chain.ts';
 import { optionsOf } from '../../../client/live-chain.ts';
 import { Choice } from '../../../kit/Choice.tsx';
+import { lengthened } from '../../../kit/Figure.tsx';
 import { instrumentOf, problemWords } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { walkCommands } from '../../act/table.ts';
@@ -84,7 +85,7 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
           onPick={setExpiry}
         />
         <span className="whitespace-nowrap">
-          {underlying} at <b className="figure">{chain.spot ?? '–'}</b>
+          {underlying} at <b className="figure">{chain.spot === null ? '–' : lengthened(chain.spot, instrumentOf(underlying ?? '')?.priceDecimals ?? 0)}</b>
         </span>
         <span className="truncate text-quiet">
           {chain.years === null ? '' : `${days} days, `}rate {percent(chain.rate)}
