@@ -288,6 +288,8 @@ function Row<R>(props: Props<R> & { line: Extract<Line<R>, { kind: 'row' }>; hea
   const element = useRef<HTMLTableRowElement>(null);
   const heard = useRef(live);
   heard.current = live;
+  // A column that is chosen anew is written at once, also while the market stands still.
+  const shown = grid.columns.map(({ id }) => id).join(' ');
   useEffect(() => {
     const own = element.current;
     if (!own || gone || !heard.current) return undefined;
@@ -300,7 +302,7 @@ function Row<R>(props: Props<R> & { line: Extract<Line<R>, { kind: 'row' }>; hea
       leave();
       stop?.();
     };
-  }, [key, row, gone]);
+  }, [key, row, gone, shown]);
   const given = props.rowProps?.(row) ?? {};
   const rowProps: RowProps = {
     ...given,

@@ -127,6 +127,7 @@ const span = shape({
   bySetup: groups,
   before: list(shape({ from: day, to: day, figures })),
   stopped: { ...list(shape({ account: id, time, text })), description: 'When a rule began to block, or refused an order' },
+  near: { ...list(shape({ account: id, day, low: dec, limit: dec })), description: 'Days that came near their limit and did not reach it' },
   missed: shape({ count: int, toClose: { ...decOrNull, description: 'What entries that were missed would have made to their day’s close, in EUR' } }),
   question: { ...textOrNull, description: 'The one question that what was traded asks' },
 });

@@ -131,14 +131,24 @@ describe('the recap of a day', function () {
       expect(day.question).to.equal('Two of two losers were in the first 10 minutes. What will you change?');
       expect(day.stopped.map(({ account, text }) => [account, /50/.test(text)])).to.deep.equal([['MAIN', true]]);
       expect(day.missed).to.deep.equal({ count: 1, toClose: '100.00' });
+      expect([day.near, week.near], 'no limit was near').to.deep.equal([[], []]);
+      const { version: newer, ...now } = await tape.got<Record<string, unknown>>('/api/risk/MAIN');
+      const all = await tape.got<{ all: { net: string } }>('/api/review/figures?from=2026-03-02&to=2026-03-02');
+      const lost = -Number(all.all.net);
+      const limit = (lost / 0.8).toFixed(2);
+      expect((await tape.api.call('PUT', '/api/risk/MAIN', { ...now, dayLossLimit: limit, version: newer })).status).to.equal(200);
+      const after = await tape.got<{ day: Recap; week: Recap }>('/api/review/recap?day=2026-03-02');
+      expect(after.day.near).to.deep.equal([{ account: 'MAIN', day: '2026-03-02', low: all.all.net, limit }]);
+      expect(after.week.near).to.deep.equal(after.day.near);
       expect(week.question).to.equal(day.question);
       const empty = await tape.got<{ day: Recap }>('/api/review/recap?day=2026-02-27');
-      expect(empty.day).to.deep.include({ question: null, stopped: [], missed: { count: 0, toClose: null } });
+      expect(empty.day).to.deep.include({ question: null, stopped: [], near: [], missed: { count: 0, toClose: null } });
     }));
 });
 
 interface Recap {
   readonly question: string | null;
   readonly stopped: readonly { readonly account: string; readonly text: string }[];
+  readonly near: readonly object[];
   readonly missed: { readonly count: number; readonly toClose: string | null };
 }

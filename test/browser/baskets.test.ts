@@ -76,6 +76,15 @@ describe('a basket under the hands', function () {
     expect(await page.violations()).to.deep.equal([]);
   });
 
+  it('shows the columns that are chosen, the day of each instrument among them', async () => {
+    await page.click('button[aria-label="Settings of Basket"]');
+    await page.find('//label[contains(normalize-space(.), "day %")]/input[@type="checkbox"]').click();
+    await page.gone('[data-radix-popper-content-wrapper]', Key.ESCAPE);
+    await page.until(
+      `return [...document.querySelectorAll('[aria-label="Rows of the basket"] [data-column="percent"]')].filter((one) => one.textContent !== '').length === 4`,
+    );
+  });
+
   it('says in its row what can’t be read, and saves once it can', async () => {
     const price = page.labelled('Price, row 4');
     await price.type(Key.chord(Key.CONTROL, 'a'), 'somewhere');

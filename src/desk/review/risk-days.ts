@@ -1,5 +1,6 @@
 import type { AccountState } from '../../core/desk/index.ts';
-import { formatDay, previousTradingDay, tradingDay } from '../../core/market/index.ts';
+import { VENUES } from '../../core/instrument/index.ts';
+import { formatDay, isTradingDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
 import { NO_MONEY, formatMoney, plus, type Money } from '../../core/number/index.ts';
 import { dayCurve, inEuro, type CurvePoint, type CurvePrice } from '../../core/portfolio/index.ts';
 import { dayFigures } from '../../core/desk/index.ts';
@@ -47,6 +48,12 @@ async function minutePrices(desk: Desk, id: string, now: number): Promise<CurveP
   return first ? [{ time: first.time, instrument: id, price: first.open }, ...closes] : closes;
 }
 
+type RiskDay = ShapeOf<typeof risk.riskDayPast>;
+interface Span {
+  readonly from: Day;
+  readonly to: Day;
+}
+
 /** A day is near its limit from so much of it on. */
 const NEAR_PERCENT = 75n;
 
@@ -54,14 +61,36 @@ const NEAR_PERCENT = 75n;
  * The last days of an account against its rules: what its closed trades made, how low that ran, how far each rule was used, what
  * the rules stopped.
  */
-export async function riskDays(desk: Desk, review: Review, state: AccountState, count: number): Promise<ShapeOf<typeof risk.riskDayPast>[]> {
+export function riskDays(desk: Desk, review: Review, state: AccountState, count: number): Promise<RiskDay[]> {
+  const venue = state.terms.venues[0] ?? 'HALM';
+  const days: Day[] = [];
+  for (let day = tradingDay(venue, desk.now()); days.length < count; day = previousTradingDay(venue, day)) days.unshift(day);
+  return daysAgainstRules(review, state, days);
+}
+
+/** The days of a span on which an account came near its day's limit and did not reach it. */
+export async function nearDays(
+  desk: Desk,
+  review: Review,
+  state: AccountState,
+  { from, to }: Span,
+): Promise<{ account: string; day: string; low: string; limit: string }[]> {
+  const venue = state.terms.venues[0] ?? 'HALM';
+  const days: Day[] = [];
+  for (let day = from; day <= Math.min(to, tradingDay(venue, desk.now())); day++) if (isTradingDay(VENUES[venue], day)) days.push(day);
+  const all = await daysAgainstRules(review, state, days);
+  return all.flatMap(({ near, day, low, limit }) => (near && limit !== null ? [{ account: state.terms.id, day, low, limit }] : []));
+}
+
+async function daysAgainstRules(review: Review, state: AccountState, wanted: readonly Day[]): Promise<RiskDay[]> {
+  const [from, to] = [wanted[0], wanted[wanted.length - 1]];
+  if (from === undefined || to === undefined) return [];
   const venue = state.terms.venues[0] ?? 'HALM';
   const account = state.terms.id;
   const dayOf = (time: number): number => tradingDay(venue, time);
-  const days = new Map<number, { net: Money; low: Money; stopped: Stopped[]; open: ReviewedTrip[] }>();
-  const today = tradingDay(venue, desk.now());
-  for (let day = today; days.size < count; day = previousTradingDay(venue, day)) days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [], open: [] });
-  const span = { from: Math.min(...days.keys()), to: today };
+  const days = new Map<Day, { net: Money; low: Money; stopped: Stopped[]; open: ReviewedTrip[] }>();
+  for (const day of wanted) days.set(day, { net: NO_MONEY, low: NO_MONEY, stopped: [], open: [] });
+  const span = { from, to };
   const [stopped, trips, used] = [await review.stopped([account], span), await review.trips([account], span), await review.used(account, span)];
   for (const trip of trips) {
     const last = dayOf(trip.closedAt);
@@ -72,7 +101,7 @@ export async function riskDays(desk: Desk, review: Review, state: AccountState, 
     if (day.net < day.low) day.low = day.net;
   }
   for (const one of stopped) days.get(dayOf(one.time))?.stopped.push(one);
-  return [...days].reverse().map(([day, { net, low, stopped: by, open }]) => {
+  return [...days].map(([day, { net, low, stopped: by, open }]) => {
     const on = rulesOn(state, day, dayOf);
     const limit = on.dayLossLimit;
     const reached = by.some(({ rule, blocks }) => rule === 'dayLossLimit' && blocks);

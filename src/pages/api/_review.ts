@@ -5,6 +5,7 @@ import { NONE, dayOf, figuresOf, grouped, hourOf, mondayOf, questionOf, type Gro
 import { mayTrade } from '../../core/portfolio/index.ts';
 import { presentFigures } from '../../desk/review/present.ts';
 import { isoTime } from '../../desk/present/index.ts';
+import type { nearDays } from '../../desk/review/risk-days.ts';
 import type { ReviewedMiss, ReviewedTrip } from '../../desk/review/review.ts';
 import type { ShapeError } from '../../schemas/validate.ts';
 import { knownInstrument, ownAccounts, type Call } from './_endpoint.ts';
@@ -151,10 +152,19 @@ export const groupsOf = (trips: readonly ReviewedTrip[], by: Grouping, days: num
 export interface Besides {
   readonly missed: readonly ReviewedMiss[];
   readonly stopped: Awaited<ReturnType<Call['review']['stopped']>>;
+  /** Days that came near their limit. */
+  readonly near: Awaited<ReturnType<typeof nearDays>>;
 }
 
 /** A span of a recap beside the four before it. */
-export function recapOf(call: Call, choice: Choice, trips: readonly ReviewedTrip[], { missed, stopped }: Besides, span: Period, before: readonly Period[]) {
+export function recapOf(
+  call: Call,
+  choice: Choice,
+  trips: readonly ReviewedTrip[],
+  { missed, stopped, near }: Besides,
+  span: Period,
+  before: readonly Period[],
+) {
   const of = (period: Period): readonly ReviewedTrip[] => trips.filter((trip) => inPeriod(period, dayOf(trip)));
   const named = ({ from, to }: Period) => ({ from: formatDay(from), to: formatDay(to) });
   const days = daysOf(call, choice, span);
@@ -167,6 +177,7 @@ export function recapOf(call: Call, choice: Choice, trips: readonly ReviewedTrip
     byInstrument: groupsOf(own, 'instrument', days),
     bySetup: groupsOf(own, 'setup', days),
     stopped: stopped.filter(({ time }) => inPeriod(span, tradingDay('HALM', time))).map(({ account, time, text }) => ({ account, time: isoTime(time), text })),
+    near: near.filter(({ day }) => inPeriod(span, parseDay(day))),
     missed: { count: missedThen.length, toClose: wouldHaveMade.length === 0 ? null : formatMoney(plus(...wouldHaveMade), 'EUR') },
     question: questionOf(own.map((trip) => ({ ...trip, openedAt: trip.trip.openedAt }))),
     before: before.map((period) => ({ ...named(period), figures: presentFigures(figuresOf(of(period), daysOf(call, choice, period))) })),

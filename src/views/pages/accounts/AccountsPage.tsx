@@ -1,5 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
+import { monthsOf } from '../../../client/statement-months.ts';
 import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
@@ -9,6 +10,7 @@ import { $accounts, $clock, $session, type AnswerOf, type ApiAccount } from '../
 import { useAsked } from '../../act/queries.tsx';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
+import { SecondStep } from '../settings/Access.tsx';
 import { CashRequests } from './CashRequests.tsx';
 import { CommissionSchedule } from './Commission.tsx';
 import { ContractNotes } from './ContractNotes.tsx';
@@ -59,9 +61,10 @@ export default function AccountsPage() {
       <Holdings account={account} />
       <Unsettled holdings={state.holdings} />
       <CommissionSchedule key={`commission ${account}`} account={account} lines={state.commission} today={today} />
-      <Realised account={account} year={today.slice(0, YEAR_LENGTH)} />
+      <Realised account={account} today={today} />
       <ContractNotes key={`notes ${account}`} account={account} today={today} />
       <Statement key={account} account={account} today={today} />
+      <SecondStep />
     </div>
   );
 }
@@ -176,12 +179,19 @@ const Shares = ({ head, rows }: { head: string; rows: readonly Share[] }) => (
 
 const METHOD_WORDS: Readonly<Record<LotMethod, string>> = { fifo: 'the oldest first', average: 'the average cost' };
 
-function Realised({ account, year }: { account: string; year: string }) {
+/** So many years are offered, the present one first. */
+const YEARS = 7;
+
+function Realised({ account, today }: { account: string; today: string }) {
   const [method, setMethod] = useState<LotMethod>('fifo');
+  const present = today.slice(0, YEAR_LENGTH);
+  const [year, setYear] = useState(present);
+  const years = Array.from({ length: YEARS }, (_, back) => String(Number(present) - back));
   const { data } = useAsked('GET /api/reports/realised/{account}', { path: { account }, query: { year, method } });
   return (
     <Section title={`Realised in ${year}`} about="Lot by lot, after the fees of both sides.">
       <p className="mb-2 flex items-center gap-3">
+        <Choice label="Year" value={year} options={years.map((value) => ({ value, words: value }))} onPick={setYear} />
         <Choice label="Lots" value={method} options={LOT_METHODS.map((value) => ({ value, words: METHOD_WORDS[value] }))} onPick={setMethod} />
         {data && (
           <span>
@@ -195,6 +205,9 @@ function Realised({ account, year }: { account: string; year: string }) {
         >
           export as CSV
         </a>
+        <button type="button" className="underline" onClick={() => window.print()}>
+          print
+        </button>
       </p>
       {data?.items.length === 0 && <p className="text-quiet">Nothing was closed.</p>}
       {data && data.items.length > 0 && (
@@ -233,6 +246,7 @@ function Realised({ account, year }: { account: string; year: string }) {
 function Statement({ account, today }: { account: string; today: string }) {
   const [from, setFrom] = useState(`${today.slice(0, 8)}01`);
   const [to, setTo] = useState(today);
+  const [by, setBy] = useState<'day' | 'month'>('day');
   const right = from !== '' && to !== '' && from <= to;
   const { data } = useAsked('GET /api/statements/{account}', { path: { account }, query: { from, to } }, { when: right });
   return (
@@ -244,12 +258,14 @@ function Statement({ account, today }: { account: string; today: string }) {
         <label>
           to <input type="date" className="field" value={to} max={today} onChange={(event) => setTo(event.target.value)} />
         </label>
+        <Choice label="Statement" value={by} options={(['day', 'month'] as const).map((value) => ({ value, words: `by ${value}` }))} onPick={setBy} />
         <a className="underline" href={`/api/statements/${account}?from=${from}&to=${to}&format=csv`} download={`statement-${account}.csv`}>
           export as CSV
         </a>
       </p>
       {!right && <p className="plate heather">The first day must not be later than the last.</p>}
-      {right && data && (
+      {right && data && by === 'month' && <Months account={account} days={data.days} />}
+      {right && data && by === 'day' && (
         <div className="max-h-[320px] scroll" tabIndex={0} role="region" aria-label={`Statement of ${account}`}>
           <table className="list w-full">
             <tbody>
@@ -277,5 +293,28 @@ function Statement({ account, today }: { account: string; today: string }) {
         </div>
       )}
     </Section>
+  );
+}
+
+/** Month by month: what each began with, what came, what went, and what it ended with, which the next begins with. */
+function Months({ account, days }: { account: string; days: AnswerOf<'GET /api/statements/{account}'>['days'] }) {
+  return (
+    <table className="list w-full" aria-label={`Statement of ${account} by month`}>
+      <Heads names={['month', 'begins with', 'came', 'went', 'ends with']} />
+      <tbody>
+        {monthsOf(days).map(({ month, opening, came, went, closing }) => (
+          <tr key={month}>
+            <th scope="row" className="static text-left">
+              {month}
+            </th>
+            {[opening, came, went, closing].map((text, i) => (
+              <td key={i} className="figure">
+                {grouped(text)}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }

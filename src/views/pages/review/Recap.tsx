@@ -34,6 +34,11 @@ export function SpanTable({ title, span }: { title: string; span: Span }) {
           <span className="plate border border-ink">{account}</span> {text}
         </p>
       ))}
+      {span.near.map(({ account, day, low, limit }) => (
+        <p key={`${account} ${day}`} className="mb-1">
+          <span className="plate border border-ink">{account}</span> {day} came near its limit: {signed(low)} of −{limit} at its lowest.
+        </p>
+      ))}
       {span.missed.count > 0 && (
         <p className="mb-1">
           {span.missed.count === 1 ? '1 entry was missed' : `${span.missed.count} entries were missed`}

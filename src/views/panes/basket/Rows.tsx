@@ -158,6 +158,7 @@ export function Rows(props: Props) {
     },
     { id: 'setup', head: 'setup', cell: (row) => text(row, 'setup', 'Setup', 'w-[96px]') },
     { id: 'quote', head: 'bid / ask', figure: true, cell: ({ instrument }) => (instrument === '' ? null : <QuoteCells />) },
+    { id: 'day', head: 'day %', figure: true, cell: ({ instrument }) => (instrument === '' ? null : <span data-column="percent" />) },
     {
       id: 'position',
       head: 'position',

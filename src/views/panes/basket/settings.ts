@@ -9,6 +9,7 @@ export const BASKET = {
       ['plan', 'exit plan'],
       ['setup', 'setup'],
       ['quote', 'bid / ask'],
+      ['day', 'day %'],
       ['position', 'position'],
     ],
     ['until', 'account', 'quote'],
