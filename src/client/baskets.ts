@@ -1,5 +1,5 @@
 import Papa from 'papaparse';
-import { ORDER_TYPES, type OrderType } from '../core/instrument/index.ts';
+import { ORDER_TYPES, asPrice, tickAt, type Instrument, type OrderType } from '../core/instrument/index.ts';
 import { divideHalfEven, formatScaled, isDecimal, parseScaled } from '../core/number/index.ts';
 
 /** A row of a basket as it is being written: everything as text, nothing of it checked. */
@@ -229,4 +229,16 @@ export function evenRows(positions: readonly Held[], decimalsOf: (instrument: st
     const off = Math.trunc(((share - Number(marketValue)) / unit) * step) / step;
     return off === 0 ? [] : [newRow(account, { instrument, side: off > 0 ? 'buy' : 'sell', quantity: String(Math.abs(off)), type: 'market' })];
   });
+}
+
+/** How many ticks a unit cost against the middle of the market at arrival, a cost positive, to one place; null before a fill. */
+export function slippedTicks(
+  { side, averagePrice, arrival }: { readonly side: 'buy' | 'sell'; readonly averagePrice: string | null; readonly arrival: string | null },
+  instrument: Instrument,
+): string | null {
+  if (averagePrice === null || arrival === null) return null;
+  const unit = 10 ** instrument.priceDecimals;
+  const tick = tickAt(instrument, asPrice(Math.round(Number(arrival) * unit))) / unit;
+  const paid = (Number(averagePrice) - Number(arrival)) * (side === 'buy' ? 1 : -1);
+  return (Math.round((paid / tick) * 10) / 10 + 0).toFixed(1);
 }

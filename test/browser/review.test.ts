@@ -120,6 +120,9 @@ describe('what it made, under the hands', function () {
     // Nothing was closed before the demo world began.
     await page.choose('Year', '2025');
     await page.until(`return document.querySelector('[aria-label="Realised in 2025"]')?.textContent.includes('Nothing was closed')`);
+    expect(await text('[data-testid="account-details"]')).to.match(
+      /^MAIN trades .*shares.* on HALM and QUAY, .*intraday.*, and is kept in EUR\. It is demo’s\.$/,
+    );
     expect(await text('[aria-label="Second step"]')).to.contain('Begin a second step');
     expect(await page.violationsInBothThemes()).to.deep.equal([]);
   });

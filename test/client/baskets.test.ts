@@ -1,5 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
+import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
+import type { Instrument } from '../../src/core/instrument/index.ts';
 import {
   atMarket,
   closingRows,
@@ -11,6 +13,7 @@ import {
   requestOf,
   reversed,
   scaled,
+  slippedTicks,
   sheetOf,
   sortedBy,
   type DraftRow,
@@ -113,5 +116,22 @@ describe('a basket as it is written', () => {
       'buy 2 SALMO market day EVAL',
     ]);
     expect(evenRows(held, () => 0).map(shown)).to.deep.equal(['sell 25 GANET.HALM market day MAIN', 'buy 50 BRINE.HALM market day MAIN']);
+  });
+});
+
+describe('what a row of a run slipped in ticks', () => {
+  const GANET = FIXED_INSTRUMENTS.find(({ id }) => id === 'GANET.HALM') as Instrument;
+  const SALMO = FIXED_INSTRUMENTS.find(({ id }) => id === 'SALMO-JUN26.HALM') as Instrument;
+
+  it('is a cost where more was paid or less was got than the middle of the market at arrival', () => {
+    const of = (side: 'buy' | 'sell', averagePrice: string | null, arrival: string | null, instrument = GANET): string | null =>
+      slippedTicks({ side, averagePrice, arrival }, instrument);
+    expect(of('buy', '41.20', '41.19')).to.equal('1.0');
+    expect(of('sell', '41.18', '41.19')).to.equal('1.0');
+    expect(of('buy', '41.10', '41.19')).to.equal('-9.0');
+    // A tick of this one is 0.05, and the middle lies between two.
+    expect(of('buy', '68.55', '68.525', SALMO)).to.equal('0.5');
+    expect(of('sell', '41.19', '41.19')).to.equal('0.0');
+    expect([of('buy', null, '41.19'), of('buy', '41.20', null)]).to.deep.equal([null, null]);
   });
 });

@@ -16,6 +16,14 @@ import { CommissionSchedule } from './Commission.tsx';
 import { ContractNotes } from './ContractNotes.tsx';
 import { NewIssues } from './NewIssues.tsx';
 
+const KIND_WORDS: Readonly<Record<string, string>> = {
+  share: 'shares',
+  fund: 'funds',
+  future: 'futures',
+  option: 'options',
+  spot: 'spot pairs',
+  inverse: 'inverse contracts',
+};
 const DAY_LENGTH = 10;
 const YEAR_LENGTH = 4;
 
@@ -42,6 +50,10 @@ export default function AccountsPage() {
     <div className="flex flex-col gap-4">
       <Beside accounts={accounts} />
       <Choice label="Account" value={account} options={accounts.map((one) => ({ value: one, words: one }))} onPick={setAccount} className="self-start" />
+      <p data-testid="account-details">
+        {account} trades {state.kinds.map((kind) => KIND_WORDS[kind] ?? kind).join(', ')} on {state.venues.join(' and ')}, {state.products.join(' and ')}, and
+        is kept in {state.currency}. It is {session?.user.name}’s.
+      </p>
       <div className="grid grid-cols-2 gap-4">
         <Section title="Money">
           <table className="list w-full">

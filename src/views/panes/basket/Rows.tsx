@@ -1,5 +1,5 @@
 import { useMemo, type ReactNode } from 'react';
-import { newRow, takesLimit, takesStop, type DraftRow } from '../../../client/baskets.ts';
+import { newRow, slippedTicks, takesLimit, takesStop, type DraftRow } from '../../../client/baskets.ts';
 import { ORDER_TYPES } from '../../../core/instrument/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { grouped, signed } from '../../../kit/Figure.tsx';
@@ -246,8 +246,18 @@ const focusSoon = (column: string, row: number): void =>
 
 const SENT_NOTHING = new Set<string>(['refused', 'skipped']);
 
-const runWords = ({ state, filled, asked, averagePrice, slippage }: ApiBasketRun['rows'][number]): string =>
-  `${state} ${grouped(filled)} of ${grouped(asked)}${averagePrice === null ? '' : ` at ${averagePrice}`}${slippage === null ? '' : `, slipped ${signed(slippage)}`}`;
+function runWords(row: ApiBasketRun['rows'][number]): string {
+  const { state, filled, asked, averagePrice, arrival, slippage } = row;
+  const instrument = instrumentOf(row.instrument);
+  const ticks = instrument ? slippedTicks(row, instrument) : null;
+  return [
+    `${state} ${grouped(filled)} of ${grouped(asked)}`,
+    averagePrice === null ? '' : ` at ${averagePrice}`,
+    averagePrice === null || arrival === null ? '' : ` against ${arrival}`,
+    slippage === null ? '' : `, slipped ${signed(slippage)}`,
+    ticks === null ? '' : `, ${signed(ticks)} ticks`,
+  ].join('');
+}
 
 /** What is to be said of a row: what is wrong, how far it is, or what would come of it now. */
 function Told({ row, problems, check, run }: Pick<Props, 'problems' | 'check' | 'run'> & { row: DraftRow }) {
