@@ -219,6 +219,20 @@ describe('exits and rules under the hands', function () {
     expect(await held('GANET.HALM')).to.equal('0');
   });
 
+  it('open the slip by the layer’s key though the rows moved a moment ago: it acts on the target, not under the pointer', async () => {
+    await page.settle();
+    await page.click('[role="region"][aria-label^="Ladder"]');
+    await page.settle();
+    await driver.actions().keyDown(Key.SPACE).perform();
+    await page.until(`return document.querySelector('[data-testid="order-layer"]')`);
+    await driver.executeScript(`document.querySelector('[data-testid="ladder-body"]').dispatchEvent(new WheelEvent('wheel', { deltaY: 100, bubbles: true, cancelable: true }))`); // prettier-ignore
+    expect(await driver.executeScript(`return document.querySelector('[data-moving]') !== null`), 'the rows moved').to.equal(true);
+    await driver.actions().keyDown('j').keyUp('j').perform();
+    await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')`);
+    await driver.actions().keyUp(Key.SPACE).perform();
+    await page.gone('[role="dialog"]', Key.ESCAPE);
+  });
+
   it('close the order layer when the window loses the focus, as a lost key-up would leave it open', async () => {
     await page.settle();
     await page.click('[role="region"][aria-label^="Ladder"]');

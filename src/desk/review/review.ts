@@ -341,7 +341,7 @@ export class Review implements Follower {
     const pick = (better: (a: Money, b: Money) => boolean): Money | null =>
       after.length === 0 ? null : after.reduce((found, one) => (better(one, found) ? one : found));
     const found = { missed, instrument, toClose: last ? made(last.price) : null, best: pick((a, b) => a > b), worst: pick((a, b) => a < b) };
-    if (isOver) this.misses.set(missed.orderId, found);
+    if (isOver && last) this.misses.set(missed.orderId, found);
     return found;
   }
 }

@@ -56,7 +56,7 @@ export function SlipFrame({ slip, label, onSend, onKey, children }: Props) {
           closeSlip();
           return;
         }
-        if (deaf || event.repeat) {
+        if (performance.now() - slip.openedAt < DEAF_MS || event.repeat) {
           if (event.key !== 'Tab') event.preventDefault();
           return;
         }

@@ -6,7 +6,8 @@ import { OrderArea, planOnWish, sendsAtOnce, submit, type AreaHost } from '../..
 import { aimsAt } from '../../client/would-risk.ts';
 import { quotesFresh } from '../../client/lamps.ts';
 import { canTrade } from '../../client/session.ts';
-import { lastMoved, moved } from '../workspace/stillness.ts';
+import { changedAt } from '../workspace/panes.ts';
+import { moved } from '../workspace/stillness.ts';
 
 /** Where this window is aimed at, and whether a press there would send at once. */
 export const $aimed = atom<{ readonly pane: string; readonly sends: boolean; readonly price: Price | null } | null>(null);
@@ -14,7 +15,7 @@ export const $aimed = atom<{ readonly pane: string; readonly sends: boolean; rea
 /** What differs from one order area of this window to another. */
 type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' | 'farTicks'> & {
   instrument(aim: A): string;
-  /** When what is under the pointer last changed; by default when something moved in the pane. */
+  /** When what is under the pointer last changed; by default the pane's target. */
   changedAt?(): number;
 };
 
@@ -31,7 +32,7 @@ export function orderArea<A>(given: Own<A>): OrderArea<A> {
     sendsAtOnce: (wish) => sendsAtOnce(given.surface, wish),
     planOn: planOnWish,
     now: () => performance.now(),
-    changedAt: () => given.changedAt?.() ?? lastMoved(given.pane),
+    changedAt: () => given.changedAt?.() ?? changedAt.get(given.pane) ?? -Infinity,
     moved: () => moved(given.pane),
     shown: (shown) => {
       if (shown !== null || $aimed.get()?.pane === given.pane) aimsAt(shown?.wish ?? null);

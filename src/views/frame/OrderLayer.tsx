@@ -21,8 +21,7 @@ import { usePlatePlan } from '../act/queries.tsx';
 import { doPhrase, readOrders, readingWords } from '../act/phrase-order.ts';
 import { $page } from '../pages/route.ts';
 import { $tabs } from '../workspace/documents.ts';
-import { $panes, $target, surfaceOf, type Target } from '../workspace/panes.ts';
-import { lastMoved } from '../workspace/stillness.ts';
+import { $panes, $target, changedAt, surfaceOf, type Target } from '../workspace/panes.ts';
 
 /** Without a key for so long the layer closes by itself; a latched one after as long. */
 const IDLE_MS = 4000;
@@ -190,7 +189,7 @@ function OpenLayer({ target, latched }: { target: Target; latched: boolean }) {
   };
   const submitAct = (intent: GestureIntent, before: Ghost | null, present: Ghost | null): void => {
     const evidence = present && {
-      changedAt: lastMoved(target.pane),
+      changedAt: changedAt.get(target.pane) ?? -Infinity,
       key: `${target.pane} ${target.instrument} ${present.side} ${present.price}`,
       painted: before,
       present,

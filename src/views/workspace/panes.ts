@@ -38,6 +38,8 @@ export const $letters = map<Partial<Record<LinkLetter, Linked>>>({});
 export const $activePane = atom<string | null>(null);
 /** Grows with every change that a saved workspace must know of. */
 export const $revision = atom(0);
+/** When a pane's target last changed, in machine time: presses and keys right after are refused. */
+export const changedAt = new Map<string, number>();
 /** Flashes the plate when what the keys act on changes. */
 export const $targetChanged = atom(0);
 
@@ -53,7 +55,11 @@ export function targetOf(id: string): Target | null {
 export const $target = computed([$activePane, $panes, $letters], (active) => (active === null ? null : targetOf(active)));
 
 function changed(ids: readonly string[]): void {
-  for (const id of ids) moved(id);
+  const now = performance.now();
+  for (const id of ids) {
+    changedAt.set(id, now);
+    moved(id);
+  }
   const active = $activePane.get();
   if (active !== null && ids.includes(active)) $targetChanged.set($targetChanged.get() + 1);
   noteChange();

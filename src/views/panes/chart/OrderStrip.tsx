@@ -36,6 +36,7 @@ export function OrderStrip({ plot }: { plot: ChartController }) {
       return market ? { instrument, ...at, quantity: parseQuantity(instrument, size) ?? NO_QUANTITY, market, want: 'either' } : null;
     },
     farTicks: () => farTicks,
+    changedAt: () => plot.movedAt,
   });
   useEffect(() => {
     if (!aim) return undefined;

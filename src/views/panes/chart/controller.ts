@@ -33,6 +33,8 @@ export class ChartController implements Plot {
   readonly $state = atom<'loading' | 'empty' | 'shown'>('loading');
   readonly $own: ReadableAtom<OwnHere>;
   crosshairLetter: string | null = null;
+  /** When its view last moved under the pointer. */
+  movedAt = performance.now();
   canvas: HTMLCanvasElement | null = null;
 
   private chart: Chart | null = null;
@@ -87,10 +89,15 @@ export class ChartController implements Plot {
   };
 
   readonly moved = (): void => {
-    moved(this.of.pane);
+    this.noteMoved();
     void this.feed?.loadOlder();
     this.redraw();
   };
+
+  private noteMoved(): void {
+    this.movedAt = performance.now();
+    moved(this.of.pane);
+  }
 
   /** Lets go of what is held and of what is being drawn, leaving all as it was. */
   cancel(): void {
@@ -173,7 +180,7 @@ export class ChartController implements Plot {
       const any = await feed.start();
       if (stopped) return;
       if (this.$state.get() !== 'shown') this.$state.set(any ? 'shown' : 'empty');
-      moved(this.of.pane);
+      this.noteMoved();
       this.redraw();
     };
     void begin();
