@@ -8,6 +8,7 @@ import { Heads } from '../../../kit/Heads.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { $accounts, $clock, $session, type AnswerOf, type ApiAccount } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
+import { KIND_WORDS } from '../../act/kind-words.ts';
 import { $target } from '../../workspace/panes.ts';
 import { Section } from '../settings/Section.tsx';
 import { SecondStep } from '../settings/Access.tsx';
@@ -16,14 +17,6 @@ import { CommissionSchedule } from './Commission.tsx';
 import { ContractNotes } from './ContractNotes.tsx';
 import { NewIssues } from './NewIssues.tsx';
 
-const KIND_WORDS: Readonly<Record<string, string>> = {
-  share: 'shares',
-  fund: 'funds',
-  future: 'futures',
-  option: 'options',
-  spot: 'spot pairs',
-  inverse: 'inverse contracts',
-};
 const DAY_LENGTH = 10;
 const YEAR_LENGTH = 4;
 
@@ -51,8 +44,8 @@ export default function AccountsPage() {
       <Beside accounts={accounts} />
       <Choice label="Account" value={account} options={accounts.map((one) => ({ value: one, words: one }))} onPick={setAccount} className="self-start" />
       <p data-testid="account-details">
-        {account} trades {state.kinds.map((kind) => KIND_WORDS[kind] ?? kind).join(', ')} on {state.venues.join(' and ')}, {state.products.join(' and ')}, and
-        is kept in {state.currency}. It is {session?.user.name}’s.
+        {account} trades {state.kinds.map((kind) => (KIND_WORDS[kind as keyof typeof KIND_WORDS] ?? kind).toLowerCase()).join(', ')} on{' '}
+        {state.venues.join(' and ')}, {state.products.join(' and ')}, and is kept in {state.currency}. It is {session?.user.name}’s.
       </p>
       <div className="grid grid-cols-2 gap-4">
         <Section title="Money">

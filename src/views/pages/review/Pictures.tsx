@@ -1,3 +1,6 @@
+import type { ReactNode } from 'react';
+import { resultClass, signedStatistic } from '../../../kit/Figure.tsx';
+
 const WIDTH = 560;
 const HEIGHT = 120;
 
@@ -63,8 +66,37 @@ export function CostBar({ figures }: { figures: { readonly gross: string; readon
   );
 }
 
+/** A group of results: its name, what it made as a bar and as a figure, how many; more cells may follow. */
+export function GroupRow({
+  name,
+  figures,
+  most,
+  children,
+}: {
+  name: string;
+  figures: { readonly net: string; readonly count: number };
+  most: number;
+  children?: ReactNode;
+}) {
+  return (
+    <tr>
+      <td>{name}</td>
+      <td>
+        <ResultBar value={Number(figures.net)} most={most} />
+      </td>
+      <td className={`figure ${resultClass(figures.net)}`}>{signedStatistic(figures.net)}</td>
+      <td className="figure">{figures.count}</td>
+      {children}
+    </tr>
+  );
+}
+
+/** The largest result of groups, up or down: that of the longest bar. */
+export const largestOf = (groups: readonly { readonly figures: { readonly net: string } }[]): number =>
+  Math.max(...groups.map(({ figures }) => Math.abs(Number(figures.net))));
+
 /** A share of the largest as a bar, to the right from the middle for what was made and to the left for what was lost. */
-export function ResultBar({ value, most }: { value: number; most: number }) {
+function ResultBar({ value, most }: { value: number; most: number }) {
   const width = most === 0 ? 0 : (Math.abs(value) / most) * 50;
   return (
     <span className="relative inline-block h-[8px] w-[120px] bg-well" aria-hidden="true">

@@ -11,7 +11,7 @@ import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 import { Compare } from './Compare.tsx';
 import { DayNote } from './DayNote.tsx';
-import { CostBar, costShare, Curve, Multiples, ResultBar } from './Pictures.tsx';
+import { CostBar, costShare, Curve, GroupRow, largestOf, Multiples } from './Pictures.tsx';
 import { Times } from './Times.tsx';
 import { NOTHING_MARKED, PERIODS, daysIn, newestPeriod, sentenceOf, type Marked, type OwnDays, type Period } from './period.ts';
 import { Recap } from './Recap.tsx';
@@ -171,7 +171,7 @@ function Result({ figures: { all } }: { figures: ApiFigures }) {
 }
 
 function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy: (by: Grouping) => void }) {
-  const most = Math.max(...figures.groups.map(({ figures: of }) => Math.abs(Number(of.net))));
+  const most = largestOf(figures.groups);
   return (
     <Section title="By">
       <Choice label="Group by" value={by} options={GROUPINGS.map((value) => ({ value, words: value }))} onPick={onBy} />
@@ -187,13 +187,7 @@ function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy
         </thead>
         <tbody>
           {figures.groups.map(({ key, figures: of }) => (
-            <tr key={key}>
-              <td>{key}</td>
-              <td>
-                <ResultBar value={Number(of.net)} most={most} />
-              </td>
-              <td className={`figure ${resultClass(of.net)}`}>{signedStatistic(of.net)}</td>
-              <td className="figure">{of.count}</td>
+            <GroupRow key={key} name={key} figures={of} most={most}>
               <td className="figure">{of.winRate === null ? '–' : `${of.winRate} %`}</td>
               <td className="figure">{of.expectancyR === null ? '–' : signedStatistic(of.expectancyR)}</td>
               <td className="figure">{of.profitFactor === null ? '–' : statistic(of.profitFactor)}</td>
@@ -201,7 +195,7 @@ function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy
               <td className="figure">
                 <CostBar figures={of} />
               </td>
-            </tr>
+            </GroupRow>
           ))}
         </tbody>
       </table>

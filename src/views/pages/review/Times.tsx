@@ -1,7 +1,6 @@
-import { resultClass, signedStatistic } from '../../../kit/Figure.tsx';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
-import { ResultBar } from './Pictures.tsx';
+import { GroupRow, largestOf } from './Pictures.tsx';
 
 const TIMES = [
   ['hour', 'By hour', 'Exchange time of the last fill.'],
@@ -24,7 +23,7 @@ export const Times = ({ query, when }: { query: Query; when: boolean }) => (
 function Bars({ by, query, when }: { by: (typeof TIMES)[number][0]; query: Query; when: boolean }) {
   const { data } = useAsked('GET /api/review/figures', { query: { ...query, by, points: 4 } }, { when });
   if (!data) return <div className="skeleton h-[120px]" role="status" aria-label={`Loading results by ${by}`} />;
-  const most = Math.max(...data.groups.map(({ figures }) => Math.abs(Number(figures.net))));
+  const most = largestOf(data.groups);
   return (
     <table className="list w-full" aria-label={`Results by ${by}`}>
       <thead className="sr-only">
@@ -38,14 +37,7 @@ function Bars({ by, query, when }: { by: (typeof TIMES)[number][0]; query: Query
       </thead>
       <tbody>
         {data.groups.map(({ key, figures: of }) => (
-          <tr key={key}>
-            <td>{key}</td>
-            <td>
-              <ResultBar value={Number(of.net)} most={most} />
-            </td>
-            <td className={`figure ${resultClass(of.net)}`}>{signedStatistic(of.net)}</td>
-            <td className="figure">{of.count}</td>
-          </tr>
+          <GroupRow key={key} name={key} figures={of} most={most} />
         ))}
       </tbody>
     </table>

@@ -1,17 +1,11 @@
 import { RotateCcw } from 'lucide-react';
 import { useId, useState } from 'react';
 import { AS_BROUGHT, changeSettings, type Settings } from '../../../client/settings.ts';
+import { KIND_WORDS } from '../../act/kind-words.ts';
 import { Section } from './Section.tsx';
 
 type Kind = keyof Settings['sizeKeys'];
-const KINDS: readonly (readonly [Kind, string])[] = [
-  ['share', 'Shares'],
-  ['fund', 'Funds'],
-  ['future', 'Futures'],
-  ['option', 'Options'],
-  ['spot', 'Spot'],
-  ['inverse', 'Inverse'],
-];
+const KINDS = Object.keys(KIND_WORDS) as readonly Kind[];
 const MOST = 9;
 const QUANTITY = /^(0|[1-9]\d{0,11})(\.\d{1,8})?$/;
 
@@ -30,8 +24,8 @@ export function readSizes(text: string): { readonly sizes: readonly string[] } |
 export function SizeKeys({ settings }: { settings: Settings }) {
   return (
     <Section title="Sizes" about="Up to nine quantities by kind of instrument, the smallest first. The first is where a new day begins.">
-      {KINDS.map(([kind, words]) => (
-        <SizesOf key={`${kind} ${settings.sizeKeys[kind].join(' ')}`} kind={kind} words={words} settings={settings} />
+      {KINDS.map((kind) => (
+        <SizesOf key={`${kind} ${settings.sizeKeys[kind].join(' ')}`} kind={kind} words={KIND_WORDS[kind]} settings={settings} />
       ))}
     </Section>
   );
