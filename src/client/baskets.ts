@@ -242,3 +242,29 @@ export function slippedTicks(
   const paid = (Number(averagePrice) - Number(arrival)) * (side === 'buy' ? 1 : -1);
   return (Math.round((paid / tick) * 10) / 10 + 0).toFixed(1);
 }
+
+/** A basket beside another: what the other's row of the same instrument and account has differently, and what only the other has. */
+export interface BesideBasket {
+  /** Words by the ids of the rows. */
+  readonly words: ReadonlyMap<string, string>;
+  readonly rest: readonly DraftRow[];
+}
+
+const COMPARED = ['side', 'quantity', 'type', 'price', 'stop', 'until', 'plan', 'setup'] as const;
+
+/** What the other row has where it is another. */
+const differences = (row: DraftRow, other: DraftRow): string =>
+  COMPARED.flatMap((field) => (row[field] === other[field] ? [] : [`${field} ${other[field] === '' ? 'none' : other[field]}`])).join(', ');
+
+/** Puts rows beside those of another basket: of several of one instrument in one account the first goes with the first. */
+export function besideBasket(rows: readonly DraftRow[], others: readonly DraftRow[]): BesideBasket {
+  const left = [...others];
+  const words = new Map<string, string>();
+  for (const row of rows) {
+    if (isBlank(row)) continue;
+    const at = left.findIndex(({ instrument, account }) => instrument === row.instrument && account === row.account);
+    const [other] = at < 0 ? [] : left.splice(at, 1);
+    words.set(row.id, other ? differences(row, other) || 'the same' : 'not there');
+  }
+  return { words, rest: left };
+}

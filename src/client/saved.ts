@@ -18,6 +18,8 @@ export type Saved<T> =
       /** What the value stands on; null while nothing is saved under its name. */
       readonly base: Revised<T> | null;
       readonly state: 'saved' | 'saving' | 'not saved';
+      /** Why the server would not have it as it is; null unless that is so. */
+      readonly problem: Problem | null;
       /** What another window or browser saved meanwhile, where the two could not be made one: the trader chooses. */
       readonly theirs: Revised<T> | null;
     };
@@ -42,6 +44,8 @@ export interface SavedSettings<T> {
   readonly saveAfterMs: number;
   readonly againMs: number;
   readonly say: (words: string) => void;
+  /** What is wrong with a value is shown where it is written, and need not be said. */
+  readonly showsProblems?: boolean;
   /** Other windows are told what was saved. */
   readonly tell: (name: string) => void;
 }
@@ -107,7 +111,7 @@ export class SavedThings<T> {
   }
 
   private knownAs(name: string, base: Revised<T> | null): Saved<T> {
-    return { kind: 'known', value: base?.value ?? this.settings.first(name), base, state: 'saved', theirs: null };
+    return { kind: 'known', value: base?.value ?? this.settings.first(name), base, state: 'saved', problem: null, theirs: null };
   }
 
   private set(name: string, thing: Saved<T>): Saved<T> {
@@ -161,14 +165,18 @@ export class SavedThings<T> {
     const done = await this.settings.remote.write(name, value, base?.revision ?? null);
     if (done.ok) return this.written(name, value, done.value);
     if (done.problem.status === 409) return this.meet(name, value, base);
-    this.mark(name, 'not saved');
-    if (done.problem.status !== 0 && done.problem.status < 500) return this.settings.say(`${name} was not saved: ${problemWords(done.problem)}`);
+    const isRefused = done.problem.status !== 0 && done.problem.status < 500;
+    this.mark(name, 'not saved', isRefused ? done.problem : null);
+    if (isRefused) {
+      if (!this.settings.showsProblems) this.settings.say(`${name} was not saved: ${problemWords(done.problem)}`);
+      return;
+    }
     this.later(name, this.settings.againMs, () => void this.flush(name));
   }
 
-  private mark(name: string, state: 'saving' | 'not saved'): void {
+  private mark(name: string, state: 'saving' | 'not saved', problem: Problem | null = null): void {
     const thing = this.get(name);
-    if (thing?.kind === 'known') this.set(name, { ...thing, state });
+    if (thing?.kind === 'known') this.set(name, { ...thing, state, problem });
   }
 
   /** What was written is what the next change stands on; what changed meanwhile is saved next. */
@@ -176,7 +184,7 @@ export class SavedThings<T> {
     const thing = this.get(name);
     if (thing?.kind !== 'known') return;
     const more = !same(thing.value, value);
-    this.set(name, { ...thing, base, state: more ? 'saving' : 'saved', theirs: null });
+    this.set(name, { ...thing, base, state: more ? 'saving' : 'saved', problem: null, theirs: null });
     if (more) this.later(name, this.settings.saveAfterMs, () => void this.flush(name));
     this.settings.tell(name);
   }
@@ -222,6 +230,12 @@ export class SavedThings<T> {
     const found = await this.settings.remote.read(name);
     const now = this.get(name);
     if (found.ok && now === thing && found.value?.revision !== thing.base?.revision) this.set(name, this.knownAs(name, found.value));
+  }
+
+  /** Begins a thing under a name that nothing is known of: it is saved a moment later. */
+  begin(name: string, value: T): void {
+    this.set(name, { kind: 'known', value, base: null, state: 'saving', problem: null, theirs: null });
+    this.later(name, this.settings.saveAfterMs, () => void this.flush(name));
   }
 
   /** Saves a new thing; 409 where something is saved under the name. */

@@ -25,6 +25,52 @@ export function costOf(legs: readonly SpreadLeg[]): string {
   return formatScaled(sum, SCALE, 2);
 }
 
+/** A leg's price as it would be closed: what was bought is sold to the bid, what was sold is bought at the ask. */
+const closingSide = ({ quantity }: SpreadLeg): 'bid' | 'ask' => (quantity > 0 ? 'bid' : 'ask');
+
+/**
+ * What closing the legs would bring, a unit of each; what it would cost is negative. Exact.
+ *
+ * @param priceOf a contract's best price on a side as the server tells it, or null where there is none
+ */
+export function worthOf(legs: readonly SpreadLeg[], priceOf: (instrument: string, side: 'bid' | 'ask') => string | null): string | null {
+  const prices = legs.map((leg) => priceOf(leg.instrument, closingSide(leg)));
+  if (prices.includes(null)) return null;
+  return costOf(legs.map((leg, i) => ({ ...leg, price: prices[i] ?? '' })));
+}
+
+/** At what worth of its legs a spread is left: with its target, with its stop, or with the one that comes first. Empty is none. */
+export interface SpreadExit {
+  readonly target: string;
+  readonly stop: string;
+}
+
+/** Why a spread can't be left so; null where it can. */
+export function exitProblem(legs: readonly SpreadLeg[], { target, stop }: SpreadExit): string | null {
+  for (const text of [target, stop]) if (text !== '' && parseScaled(text, SCALE) === null) return `${text} is no price`;
+  if (target === '' && stop === '') return 'write a worth to leave at';
+  const [cost, most, least] = [costOf(legs), target, stop].map((text) => parseScaled(text, SCALE));
+  if (typeof cost === 'bigint' && typeof most === 'bigint' && most <= cost) return `a target lies above what it costs, ${costOf(legs)}`;
+  if (typeof cost === 'bigint' && typeof least === 'bigint' && least >= cost) return `a stop lies below what it costs, ${costOf(legs)}`;
+  return null;
+}
+
+/** A spread's exit as the condition that each of its legs waits for: that something of it is held, and what all are worth. */
+export function exitCondition(legs: readonly SpreadLeg[], { target, stop }: SpreadExit): string {
+  const terms = legs.map((leg, i) => {
+    const sign = leg.quantity > 0 ? (i === 0 ? '' : ' + ') : i === 0 ? '-' : ' - ';
+    const times = Math.abs(leg.quantity) === 1 ? '' : `${Math.abs(leg.quantity)} x `;
+    return `${sign}${times}${leg.instrument} ${closingSide(leg)}`;
+  });
+  const worth = terms.join('');
+  const tests = [...(target === '' ? [] : [`${worth} >= ${target}`]), ...(stop === '' ? [] : [`${worth} <= ${stop}`])];
+  return `held and ${tests.length === 1 ? tests.join('') : `(${tests.join(' or ')})`}`;
+}
+
+/** The order that a leg waits with: all of it that is held then leaves at the best price of the other side; options take no market orders. */
+export const exitPhrase = (leg: SpreadLeg, account: string): string =>
+  `${leg.quantity > 0 ? 'sell' : 'buy'} position ${leg.instrument} at ${closingSide(leg)}, account ${account}`;
+
 /** What legs come to at expiry, in money of one contract: null has no end. */
 export interface SpreadEnds {
   readonly worst: string | null;

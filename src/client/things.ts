@@ -31,7 +31,7 @@ export async function saveAll(): Promise<void> {
 }
 
 /** This window's things of a kind. */
-export function thingsOf<T>(kind: string, what: string, settings: Pick<SavedSettings<T>, 'remote' | 'first' | 'merge'>): SavedThings<T> {
+export function thingsOf<T>(kind: string, what: string, settings: Pick<SavedSettings<T>, 'remote' | 'first' | 'merge' | 'showsProblems'>): SavedThings<T> {
   const things = new SavedThings<T>({
     ...settings,
     saveAfterMs: SAVE_AFTER_MS,

@@ -226,58 +226,61 @@ export function Grid<R>(props: Props<R>) {
       onPointerEnter={() => over(true)}
       onPointerLeave={() => over(false)}
     >
-      {lines.length === 0 ? (
-        <div className="p-2 text-quiet">{empty}</div>
-      ) : (
-        <table className="list">
-          <caption className="sr-only">{name}</caption>
-          <thead>
+      <table className="list">
+        <caption className="sr-only">{name}</caption>
+        <thead>
+          <tr>
+            {columns.map((column) => (
+              <Head key={column.id} column={column} of={table.getColumn(column.id)} can={grid.onSorting !== undefined}>
+                {column === ends && <TableMenu grid={grid} name={name} />}
+              </Head>
+            ))}
+            {more && (
+              <th className="act right">
+                <TableMenu grid={grid} name={name} />
+              </th>
+            )}
+          </tr>
+        </thead>
+        <tbody>
+          {from > 0 && <tr aria-hidden="true" style={{ height: from * rowPx }} />}
+          {shown.map((index) => {
+            const line = lines[index];
+            if (!line) return null;
+            if (line.kind === 'group')
+              return (
+                <tr key={line.key}>
+                  <th scope="rowgroup" colSpan={span} className="static text-ink">
+                    {line.name} · {line.count}
+                    {grid.groups?.find(({ id }) => id === grid.groupBy)?.beside?.(line.name)}
+                  </th>
+                </tr>
+              );
+            const heading = section?.(line.row);
+            return <Row key={line.key} {...props} line={line} heading={heading ?? null} span={span} more={more} />;
+          })}
+          {lines.length === 0 && (
             <tr>
-              {columns.map((column) => (
-                <Head key={column.id} column={column} of={table.getColumn(column.id)} can={grid.onSorting !== undefined}>
-                  {column === ends && <TableMenu grid={grid} name={name} />}
-                </Head>
-              ))}
-              {more && (
-                <th className="act right">
-                  <TableMenu grid={grid} name={name} />
-                </th>
-              )}
+              <td colSpan={span} className="h-auto whitespace-normal border-b-0 p-2 text-quiet">
+                {empty}
+              </td>
             </tr>
-          </thead>
-          <tbody>
-            {from > 0 && <tr aria-hidden="true" style={{ height: from * rowPx }} />}
-            {shown.map((index) => {
-              const line = lines[index];
-              if (!line) return null;
-              if (line.kind === 'group')
-                return (
-                  <tr key={line.key}>
-                    <th scope="rowgroup" colSpan={span} className="static text-ink">
-                      {line.name} · {line.count}
-                      {grid.groups?.find(({ id }) => id === grid.groupBy)?.beside?.(line.name)}
-                    </th>
-                  </tr>
-                );
-              const heading = section?.(line.row);
-              return <Row key={line.key} {...props} line={line} heading={heading ?? null} span={span} more={more} />;
-            })}
-            {to < lines.length - 1 && <tr aria-hidden="true" style={{ height: (lines.length - 1 - to) * rowPx }} />}
-          </tbody>
-          {own.length > 1 && columns.some((column) => column.total) && (
-            <tfoot>
-              <tr>
-                {columns.map((column, i) => (
-                  <td key={column.id} className={`sticky bottom-0 border-t border-line bg-pane font-semibold ${column.figure ? 'figure' : ''}`}>
-                    {column.total?.(own) ?? (i === 0 ? 'all' : '')}
-                  </td>
-                ))}
-                {more && <td className="sticky bottom-0 border-t border-line bg-pane" />}
-              </tr>
-            </tfoot>
           )}
-        </table>
-      )}
+          {to < lines.length - 1 && <tr aria-hidden="true" style={{ height: (lines.length - 1 - to) * rowPx }} />}
+        </tbody>
+        {own.length > 1 && columns.some((column) => column.total) && (
+          <tfoot>
+            <tr>
+              {columns.map((column, i) => (
+                <td key={column.id} className={`sticky bottom-0 border-t border-line bg-pane font-semibold ${column.figure ? 'figure' : ''}`}>
+                  {column.total?.(own) ?? (i === 0 ? 'all' : '')}
+                </td>
+              ))}
+              {more && <td className="sticky bottom-0 border-t border-line bg-pane" />}
+            </tr>
+          </tfoot>
+        )}
+      </table>
     </div>
   );
 }

@@ -6,6 +6,11 @@ export function writeText(element: Element, text: string): void {
   } else if (element.textContent !== text) element.textContent = text;
 }
 
+/** Writes one of an element's `data-` attributes where it is another. */
+export function writeData(element: HTMLElement, name: string, value: string): void {
+  if (element.dataset[name] !== value) element.dataset[name] = value;
+}
+
 /** Writes an element's class where it is another. */
 export function writeClass(element: Element, name: string): void {
   if (element.className !== name) element.className = name;
@@ -19,12 +24,11 @@ export function writeTitle(element: HTMLElement, title: string): void {
 /**
  * Washes a cell with a side's colour from its inner edge outward.
  *
- * @param share 0 to 1 of the cell's width
+ * @param share 0 to 1 of the cell's width, drawn in steps of a fiftieth
  */
 export function writeWash(cell: HTMLElement, side: 'bid' | 'ask', share: number): void {
-  const percent = String(Math.round(share * 100));
-  if (cell.dataset['wash'] === percent) return;
-  cell.dataset['wash'] = percent;
-  const wash = `color-mix(in srgb, var(--${side === 'bid' ? 'weed' : 'copper'}) 20%, transparent)`;
-  cell.style.background = percent === '0' ? '' : `linear-gradient(to ${side === 'bid' ? 'left' : 'right'}, ${wash} ${percent}%, transparent ${percent}%)`;
+  const size = `${Math.round(share * 50) * 2}% 100%`;
+  if (cell.style.backgroundSize === size) return;
+  cell.dataset['wash'] = side;
+  cell.style.backgroundSize = size;
 }

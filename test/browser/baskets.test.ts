@@ -17,6 +17,8 @@ const TAPE = [
   `${T}:00.000Z,${OPTION},level,ask,2.00,200,`,
   `${T}:40.000Z,BRINE.HALM,trade,buy,28.50,40,`,
   `${T}:50.000Z,${OPTION},level,ask,1.96,200,`,
+  `${T}:54.000Z,${OPTION},level,ask,1.96,0,`,
+  `${T}:55.000Z,${OPTION},level,bid,2.10,200,`,
 ].sort();
 
 interface Run {
@@ -88,7 +90,8 @@ describe('a basket under the hands', function () {
   it('says in its row what can’t be read, and saves once it can', async () => {
     const price = page.labelled('Price, row 4');
     await price.type(Key.chord(Key.CONTROL, 'a'), 'somewhere');
-    await driver.wait(async () => /limitPhrase/.test((await told())[3] ?? ''), 5000);
+    await page.until(`return /row 4, .*limitPhrase/.test(document.querySelector('[aria-label="Rows that are refused"]')?.textContent ?? '')`);
+    expect((await told())[3]).to.equal('refused');
     await price.type(Key.chord(Key.CONTROL, 'a'), 'bid - 2 ticks');
     await saved();
     expect((await runs()).length).to.equal(0);
@@ -169,6 +172,12 @@ describe('a basket under the hands', function () {
     expect(await page.violations()).to.deep.equal([]);
     await page.button('as a basket').click();
     await driver.wait(async () => ((await api.get('/api/baskets')).body as { items: { name: string }[] }).items.some(({ name }) => name === 'Spread 1'), 4000);
+    // Another basket beside it: what its rows have differently, and what it alone has.
+    await page.until(`return document.querySelector('[aria-label="Basket: Spread 1"]')`);
+    await page.button('all rows').click();
+    await page.item('Basket 1').click();
+    await page.until(`return document.body.textContent.includes('only in Basket 1:')`);
+    expect(await page.violations()).to.deep.equal([]);
     // Without Shift a press on the bid is an order that rests there, in the slip.
     await page.settle();
     await press(`${OPTION} bid`, false);
@@ -187,6 +196,23 @@ describe('a basket under the hands', function () {
     // With the price go the volatility and the greeks that hang on it.
     const volatility = (text: string): string | undefined => /[\d.]+ %/.exec(text)?.[0];
     expect(volatility(await row())).to.not.equal(volatility(before));
+  });
+
+  it('leaves a spread at what it is worth: each leg that is held waits for it, and goes', async () => {
+    await page.until(`return document.querySelector('[aria-label="The spread"]')?.textContent.includes('worth 1.90 now')`);
+    await page.labelled('target, worth of the legs').type('1.50');
+    expect(await page.button('leave it then').isEnabled()).to.equal(false);
+    await page.labelled('target, worth of the legs').type(Key.chord(Key.CONTROL, 'a'), '2.05', Key.ENTER);
+    await page.button('I understand: hold it here').click();
+    const waiting = async (): Promise<{ when: string; state: string }[]> =>
+      ((await api.get('/api/conditional-orders')).body as { items: { when: string; state: string }[] }).items;
+    await driver.wait(async () => (await waiting())[0]?.when === `held and ${OPTION} bid >= 2.05`, 5000);
+    await api.to('09:00:56.000');
+    await driver.wait(async () => {
+      const { items } = (await api.get('/api/positions')).body as { items: { instrument: string; quantity: string }[] };
+      return items.every(({ instrument, quantity }) => instrument !== OPTION || quantity === '0');
+    }, 5000);
+    await page.button('let it go').click();
   });
 
   it('takes rows of a sheet, names what is wrong in it, and is brought back after it was deleted', async () => {

@@ -180,6 +180,7 @@ describe('the desk under the hands', function () {
     await page.answer('Positions');
     await page.find('//span[normalize-space(.)="Time & sales"]').click();
     await page.until(`return document.querySelector('[data-testid="answer-beneath"]')`);
+    expect(await page.violations()).to.deep.equal([]);
   });
 
   it('writes a halt across the ladder, and its end, without anything else happening', async () => {

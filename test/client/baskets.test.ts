@@ -4,6 +4,7 @@ import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
 import {
   atMarket,
+  besideBasket,
   closingRows,
   draftOf,
   evenRows,
@@ -116,6 +117,33 @@ describe('a basket as it is written', () => {
       'buy 2 SALMO market day EVAL',
     ]);
     expect(evenRows(held, () => 0).map(shown)).to.deep.equal(['sell 25 GANET.HALM market day MAIN', 'buy 50 BRINE.HALM market day MAIN']);
+  });
+});
+
+describe('a basket beside another', () => {
+  it('says of each row what the other has differently, and what only the other has', () => {
+    const rows = [
+      row({ instrument: 'GANET.HALM' }),
+      row({ instrument: 'BRINE.HALM', side: 'sell' }),
+      row({ instrument: 'KELPA.HALM' }),
+      row({ instrument: 'GANET.HALM', quantity: '50' }),
+      newRow('MAIN'),
+    ];
+    const others = [
+      row({ instrument: 'BRINE.HALM', side: 'buy', price: 'bid - 2 spreads', plan: 'quick' }),
+      row({ instrument: 'GANET.HALM' }),
+      row({ instrument: 'KELPA.HALM', account: 'EVAL' }),
+      row({ instrument: 'GANET.HALM', quantity: '60', type: 'market', price: '' }),
+    ];
+    const { words, rest } = besideBasket(rows, others);
+    expect(rows.map(({ id }) => words.get(id))).to.deep.equal([
+      'the same',
+      'side buy, price bid - 2 spreads, plan quick',
+      'not there',
+      'quantity 60, type market, price none',
+      undefined,
+    ]);
+    expect(rest.map(({ instrument, account }) => `${instrument} ${account}`)).to.deep.equal(['KELPA.HALM EVAL']);
   });
 });
 

@@ -114,6 +114,22 @@ describe('a saved thing', () => {
     one.change('a', add('bad'));
     await one.flush('a');
     expect([one.valueOf('a'), said]).to.deep.equal([['bad'], ['a was not saved: status 422']]);
+    const why = (): unknown => (one.get('a') as { problem?: { status: number } | null }).problem;
+    expect(why()).to.include({ status: 422 });
+    server.next = 'fine';
+    one.change('a', add('good'));
+    await one.flush('a');
+    expect([one.get('a')?.kind, why(), server.lists.get('a')]).to.deep.equal(['known', null, ['bad', 'good']]);
+  });
+  it('is begun under a name of its own, and never over what is there under that name', async () => {
+    const server = new Server();
+    server.lists.set('taken', ['theirs']);
+    const { one } = windows(server, 1);
+    one.begin('new', ['1']);
+    one.begin('taken', ['mine']);
+    await one.flushAll();
+    expect([server.lists.get('new'), server.lists.get('taken')]).to.deep.equal([['1'], ['theirs']]);
+    expect(one.get('taken')).to.deep.include({ state: 'not saved', theirs: { value: ['theirs'], revision: '["theirs"]' } });
   });
   it('changed in another window is followed here', async () => {
     const server = new Server();

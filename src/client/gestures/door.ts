@@ -10,7 +10,7 @@ import {
 } from '../../live/index.ts';
 import { answer } from '../answers.ts';
 import type { HereLeg } from '../exit-plans.ts';
-import { orderWords, type OrderWish, type RunAct } from './intent.ts';
+import { orderWords, type OrderWish, type PhrasedOrder, type RunAct } from './intent.ts';
 
 const LOOK_AGAIN_MS = 1000;
 const clientId = (): string => `w-${crypto.randomUUID()}`;
@@ -256,9 +256,10 @@ async function lookUpWaiting(account: string, clientOrderId: string): Promise<st
   return one ? `it is ${one.state}` : 'it did not go; nothing waits';
 }
 
-export function waitFor(pane: string, when: string, { account, instrument, ...wish }: OrderWish): Promise<Answer<ApiWaiting>> {
+export function waitFor(pane: string, when: string, order: OrderWish | PhrasedOrder): Promise<Answer<ApiWaiting>> {
   const clientOrderId = clientId();
-  const body = { clientOrderId, account, when, instrument, order: { account, instrument, ...wish } };
+  const { account, instrument } = order;
+  const body = { clientOrderId, account, when, instrument, order: 'phrase' in order ? order.phrase : order };
   return told(
     pane,
     request('POST /api/conditional-orders', { body }),

@@ -91,7 +91,9 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
     case 'answer-plan':
       return (await door.answerPlan(pane, intent.plan, intent.act)).ok;
     case 'wait':
-      return agreed(await door.waitFor(pane, intent.when, intent.wish), pane, intent);
+      // What lacks the consent fails with the first of them, and all are sent once it is given.
+      for (const order of intent.orders) if (!agreed(await door.waitFor(pane, intent.when, order), pane, intent)) return false;
+      return true;
     case 'end-wait':
       return (await door.endWait(pane, intent.waiting)).ok;
     case 'send-basket':

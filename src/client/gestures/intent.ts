@@ -27,6 +27,13 @@ export interface OrderWish {
   readonly crossesZero?: boolean;
 }
 
+/** An order as a phrase, read when its time has come. */
+export interface PhrasedOrder {
+  readonly account: string;
+  readonly instrument: string;
+  readonly phrase: string;
+}
+
 /** What a gesture means to do. */
 export type GestureIntent =
   | { readonly kind: 'place'; readonly wish: OrderWish }
@@ -46,8 +53,8 @@ export type GestureIntent =
   | { readonly kind: 'move-leg'; readonly leg: HereLeg; readonly price: string }
   | { readonly kind: 'answer-plan'; readonly plan: ApiRunningPlan; readonly act: 'fire' | 'resume' }
   | { readonly kind: 'send-basket'; readonly basket: string; readonly percent: string; readonly pace: 'at-once' | 'one-by-one' }
-  /** An order that is asked for once a condition is true. */
-  | { readonly kind: 'wait'; readonly when: string; readonly wish: OrderWish }
+  /** Orders that are asked for once a condition is true. */
+  | { readonly kind: 'wait'; readonly when: string; readonly orders: readonly (OrderWish | PhrasedOrder)[] }
   | { readonly kind: 'end-wait'; readonly waiting: ApiWaiting }
   | { readonly kind: 'steer-run'; readonly run: string; readonly act: RunAct }
   | { readonly kind: 'flatten'; readonly account: string; readonly instrument: string | null };

@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import type { DockviewPanelApi, IDockviewPanel } from 'dockview-react';
 import { X } from 'lucide-react';
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { Menu, MenuChoice } from '../../kit/Menu.tsx';
 import { $answers, readAnswer } from '../../client/answers.ts';
 import { $lamps } from '../../client/lamps.ts';
@@ -20,12 +20,15 @@ export function PaneWord({ id, panel }: { id: string; panel: DockviewPanelApi })
   const pane = useStore($panes)[id];
   const line = useStore($answers)[id];
   const [visible, setVisible] = useState(panel.isVisible);
+  const own = useRef<HTMLSpanElement>(null);
   useEffect(() => {
     const heard = panel.onDidVisibilityChange(({ isVisible }) => setVisible(isVisible));
+    // The tab is called what stands in it, an answer too: the docking's own name for it is the kind alone.
+    own.current?.closest('[role="tab"]')?.removeAttribute('aria-label');
     return () => heard.dispose();
   }, [panel]);
   return (
-    <span className="pr-[6px] leading-[24px]" title={pane?.kind}>
+    <span ref={own} className="pr-[6px] leading-[24px]" title={pane?.kind}>
       {pane?.kind}
       {line && !visible && (
         <span

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { answer } from '../../../client/answers.ts';
 import {
   atMarket,
+  besideBasket,
   closingRows,
   draftOf,
   evenRows,
@@ -21,7 +22,7 @@ import { PACES } from '../../../core/basket/index.ts';
 import { isDecimal } from '../../../core/number/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
-import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
+import { Menu, MenuChoice, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
 import { $positions, $session, instrumentOf, problemWords, request, type ApiBasketRun } from '../../../live/index.ts';
@@ -32,7 +33,7 @@ import { useSettings } from '../../workspace/settings.ts';
 import { accountFor } from '../../../client/session.ts';
 import { Balance } from './Balance.tsx';
 import { PasteDialog } from './Paste.tsx';
-import { Rows } from './Rows.tsx';
+import { Refusals, Rows, runWords } from './Rows.tsx';
 import { RunStrip } from './RunStrip.tsx';
 import { BASKET } from './settings.ts';
 import { basketShown, useBasket } from './use-basket.ts';
@@ -51,12 +52,16 @@ export default function BasketPane({ id }: { id: string }) {
   const [percent, setPercent] = useState('100');
   const [pace, setPace] = useState<(typeof PACES)[number]>('at-once');
   const [picked, setPicked] = useState<string | null>(null);
-  const [beside, setBeside] = useState('');
+  const [beside, setBeside] = useState<Beside>(NONE_BESIDE);
   const { runs, run } = useRuns(name, picked);
   const { rows, change, check } = basket;
+  const otherRun = runs.find(({ id: other }) => beside.kind === 'run' && other === beside.id) ?? null;
+  const otherRows = beside.kind === 'basket' ? basket.rowsOf(beside.name) : null;
+  const compared = otherRows && beside.kind === 'basket' ? { head: `in ${beside.name}`, ...besideBasket(rows, otherRows) } : null;
   const asked = rows.filter((row) => !isBlank(row)).length;
   const share = isDecimal(percent) && Number(percent) > 0 && Number(percent) <= 100;
   const isSending = run !== null && isUnderWay(run);
+  const judged = { problems: basket.problems, check, run: isSending || picked !== null ? run : null };
   const send = (): void => {
     setPicked(null);
     act(id, 'review', { kind: 'send-basket', basket: name, percent, pace });
@@ -77,13 +82,16 @@ export default function BasketPane({ id }: { id: string }) {
           name={name}
           onPaste={() => setPasting(true)}
           onDrop={() => void basket.drop()}
+          others={basket.names.filter((other) => other !== name)}
+          beside={otherRows && beside.kind === 'basket' ? beside.name : ''}
+          onBeside={(other) => setBeside(other === '' ? NONE_BESIDE : { kind: 'basket', name: other })}
           onCopy={() => basket.open('', fresh(rows))}
         />
         <Sources pane={id} account={account} runs={runs} onTake={(taken) => basket.open('', taken)} />
         <Button size="small" onClick={() => change([...rows, newRow(account)])}>
           add a row
         </Button>
-        <span className="text-quiet">{basket.ready ? 'saved' : basket.problems.size > 0 ? 'not saved: rows are wrong' : basket.dirty ? 'saving …' : ''}</span>
+        <span className="text-quiet">{basket.words}</span>
         <span className="ml-auto flex items-center gap-1">
           <input
             className="field figure w-[52px]"
@@ -101,25 +109,43 @@ export default function BasketPane({ id }: { id: string }) {
         </span>
       </div>
       {check && !isSending && <Balance rows={rows} check={check} />}
-      {run && <RunStrip pane={id} runs={runs} run={run} onPick={setPicked} beside={runs.find((one) => one.id === beside) ?? null} onBeside={setBeside} />}
+      {run && <RunStrip pane={id} runs={runs} run={run} onPick={setPicked} beside={otherRun} onBeside={(other) => setBeside({ kind: 'run', id: other })} />}
       <div className="min-h-0 flex-1">
-        <Rows
-          rows={rows}
-          onChange={change}
-          columns={columns}
-          problems={basket.problems}
-          check={check}
-          run={isSending || picked !== null ? run : null}
-          beside={runs.find((one) => one.id === beside) ?? null}
-          onRing={(row) => setInstrument(id, row.instrument, row.account)}
-        />
+        {basket.failed ? (
+          <p className="plate heather m-2 whitespace-normal">
+            {name} could not be read: {problemWords(basket.failed)}. It is asked for again.
+          </p>
+        ) : basket.loading ? (
+          <div className="skeleton h-full" role="status" aria-label={`Loading ${name}`} />
+        ) : (
+          <Rows
+            rows={rows}
+            onChange={change}
+            columns={columns}
+            {...judged}
+            beside={compared ?? (otherRun && { head: 'beside', words: new Map(otherRun.rows.map((row) => [row.id, runWords(row)])) })}
+            onRing={(row) => setInstrument(id, row.instrument, row.account)}
+          />
+        )}
       </div>
+      <Refusals rows={rows} {...judged} />
+      {compared && compared.rest.length > 0 && (
+        <p className="shrink-0 border-t border-hair px-2 py-1">
+          <span className="text-quiet">only {compared.head}:</span> {compared.rest.map(rowWords).join('; ')}
+        </p>
+      )}
       {pasting && (
         <PasteDialog account={account} onClose={() => setPasting(false)} onTake={(taken) => change([...rows.filter((row) => !isBlank(row)), ...taken])} />
       )}
     </div>
   );
 }
+
+/** What stands beside the rows: another run of the basket, or another basket. */
+type Beside = { readonly kind: 'run'; readonly id: string } | { readonly kind: 'basket'; readonly name: string };
+const NONE_BESIDE: Beside = { kind: 'run', id: '' };
+
+const rowWords = ({ side, quantity, instrument, price, type }: DraftRow): string => `${side} ${quantity} ${instrument} ${price === '' ? type : `at ${price}`}`;
 
 /** The same rows as those of another basket. */
 const fresh = (rows: readonly DraftRow[]): DraftRow[] => rows.filter((row) => !isBlank(row)).map((row) => newRow(row.account, row));
@@ -138,10 +164,14 @@ interface ReworkProps {
   readonly onPaste: () => void;
   readonly onCopy: () => void;
   readonly onDrop: () => void;
+  /** Other baskets, and the one that stands beside; empty for none. */
+  readonly others: readonly string[];
+  readonly beside: string;
+  readonly onBeside: (name: string) => void;
 }
 
 /** What can be done to all rows at once. */
-function Rework({ rows, change, name, onPaste, onCopy, onDrop }: ReworkProps) {
+function Rework({ rows, change, name, onPaste, onCopy, onDrop, others, beside, onBeside }: ReworkProps) {
   const [percent, setPercent] = useState('50');
   return (
     <>
@@ -170,6 +200,17 @@ function Rework({ rows, change, name, onPaste, onCopy, onDrop }: ReworkProps) {
         <MenuItem onPick={onDrop} disabled={name === ''}>
           delete {name}
         </MenuItem>
+        {others.length > 0 && (
+          <>
+            <MenuLine />
+            <MenuChoice
+              label="Beside it"
+              value={beside}
+              options={[{ value: '', words: 'nothing' }, ...others.map((value) => ({ value, words: value }))]}
+              onPick={onBeside}
+            />
+          </>
+        )}
       </Menu>
       <Popover label="Scale all rows" trigger={<Button size="small">scale</Button>}>
         <form

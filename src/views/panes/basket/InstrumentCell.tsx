@@ -35,7 +35,7 @@ export function InstrumentCell({ label, value, onPick, cell }: Props) {
       <input
         ref={field}
         {...cell}
-        className="field w-[150px]"
+        className="field w-[172px]"
         role="combobox"
         aria-label={label}
         aria-expanded={found.length > 0}

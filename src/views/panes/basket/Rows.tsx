@@ -25,8 +25,8 @@ interface Props {
   readonly problems: ReadonlyMap<string, string>;
   readonly check: ApiCheck | null;
   readonly run: ApiBasketRun | null;
-  /** Another run, to look at beside. */
-  readonly beside: ApiBasketRun | null;
+  /** What is said of a row of the run or the basket that stands beside, by the row's id; null where none does. */
+  readonly beside: { readonly head: string; readonly words: ReadonlyMap<string, string> } | null;
   readonly onRing: (row: DraftRow) => void;
 }
 
@@ -180,11 +180,8 @@ export function Rows(props: Props) {
       ? [
           {
             id: 'beside',
-            head: 'beside',
-            cell: (row: Shown) => {
-              const other = beside.rows.find(({ id }) => id === row.id);
-              return other ? runWords(other) : '–';
-            },
+            head: beside.head,
+            cell: (row: Shown) => beside.words.get(row.id) ?? '–',
           },
         ]
       : []),
@@ -246,7 +243,7 @@ const focusSoon = (column: string, row: number): void =>
 
 const SENT_NOTHING = new Set<string>(['refused', 'skipped']);
 
-function runWords(row: ApiBasketRun['rows'][number]): string {
+export function runWords(row: ApiBasketRun['rows'][number]): string {
   const { state, filled, asked, averagePrice, arrival, slippage } = row;
   const instrument = instrumentOf(row.instrument);
   const ticks = instrument ? slippedTicks(row, instrument) : null;
@@ -259,20 +256,55 @@ function runWords(row: ApiBasketRun['rows'][number]): string {
   ].join('');
 }
 
-/** What is to be said of a row: what is wrong, how far it is, or what would come of it now. */
-function Told({ row, problems, check, run }: Pick<Props, 'problems' | 'check' | 'run'> & { row: DraftRow }) {
-  const wrong = problems.get(row.id);
-  if (wrong !== undefined)
+type Judged = Pick<Props, 'problems' | 'check' | 'run'>;
+
+/** Why a row is wrong, was refused or would be; null where it is none of these. */
+function refusalOf({ id }: DraftRow, { problems, check, run }: Judged): string | null {
+  const wrong = problems.get(id);
+  if (wrong !== undefined) return wrong;
+  const running = run?.rows.find((one) => one.id === id);
+  if (running) return SENT_NOTHING.has(running.state) ? running.reason : null;
+  const checked = check?.rows.find((one) => one.id === id);
+  if (!checked || checked.ok) return null;
+  const { detail } = (checked.error ?? {}) as { readonly detail?: string };
+  return detail ?? checked.checks.find(({ result }) => result === 'refuse')?.message ?? 'it is refused';
+}
+
+/** Which rows are wrong or refused, and why: in their cells there is no room for it. */
+export function Refusals({ rows, ...judged }: Judged & Pick<Props, 'rows'>) {
+  const refused = rows.flatMap((row, at) => {
+    const why = refusalOf(row, judged);
+    return why === null ? [] : [{ row, at, why }];
+  });
+  if (refused.length === 0) return null;
+  return (
+    <ul className="scroll max-h-[72px] shrink-0 border-t border-hair px-2 py-1" aria-label="Rows that are refused">
+      {refused.map(({ row, at, why }) => (
+        <li key={row.id}>
+          <span className="text-quiet">
+            row {at + 1}, {row.instrument || 'no instrument'}:
+          </span>{' '}
+          {why}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** What is to be said of a row in its cell: that it is refused, how far it is, or what would come of it now. */
+function Told({ row, ...judged }: Judged & { row: DraftRow }) {
+  const why = refusalOf(row, judged);
+  if (why !== null)
     return (
-      <span className="plate heather" title={wrong}>
-        {wrong}
+      <span className="plate heather" title={why}>
+        refused
       </span>
     );
-  const running = run?.rows.find(({ id }) => id === row.id);
+  const running = judged.run?.rows.find(({ id }) => id === row.id);
   if (running) {
     const share = Number(running.asked) === 0 ? 0 : Number(running.filled) / Number(running.asked);
     return (
-      <span className="flex items-center gap-2" title={running.reason ?? runWords(running)}>
+      <span className="flex items-center gap-2" title={runWords(running)}>
         <span
           className="h-[8px] w-[80px] shrink-0 border border-line"
           role="progressbar"
@@ -281,23 +313,12 @@ function Told({ row, problems, check, run }: Pick<Props, 'problems' | 'check' | 
         >
           <span className="block h-full bg-ink" style={{ width: `${share * 100}%` }} />
         </span>
-        <span className={`truncate ${running.state === 'refused' ? 'plate heather' : ''}`}>
-          {running.reason !== null && SENT_NOTHING.has(running.state) ? running.reason : runWords(running)}
-        </span>
+        <span className="truncate">{runWords(running)}</span>
       </span>
     );
   }
-  const checked = check?.rows.find(({ id }) => id === row.id);
-  if (!checked) return null;
-  if (!checked.ok) {
-    const why = (checked.error as { detail?: string } | null)?.detail ?? checked.checks.find(({ result }) => result === 'refuse')?.message ?? 'refused';
-    return (
-      <span className="plate heather" title={why}>
-        {why}
-      </span>
-    );
-  }
-  return <span title={checked.sentence}>{effectWords(checked.estimate)}</span>;
+  const checked = judged.check?.rows.find(({ id }) => id === row.id);
+  return checked ? <span title={checked.sentence}>{effectWords(checked.estimate)}</span> : null;
 }
 
 /** What an order would do as it comes: fill so much now, rest with the others. */

@@ -1,22 +1,53 @@
-import { useEffect, useRef, useState } from 'react';
+import { useStore } from '@nanostores/react';
+import { useEffect, useState } from 'react';
 import { answer } from '../../../client/answers.ts';
 import { draftOf, isBlank, newRow, requestOf, type BasketRowRequest, type DraftRow } from '../../../client/baskets.ts';
+import type { Revised, Saved } from '../../../client/saved.ts';
+import { mergeByName, thingsOf } from '../../../client/things.ts';
 import { noteUndoable } from '../../../client/undo.ts';
-import { problemWords, request, type AnswerOf, type Problem } from '../../../live/index.ts';
+import { request, type Answer, type AnswerOf, type Problem } from '../../../live/index.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
 
 export type ApiBasket = AnswerOf<'GET /api/baskets/{name}'>;
 export type ApiCheck = AnswerOf<'POST /api/baskets/{name}/check'>;
+type Rows = readonly DraftRow[];
 
-/** What is written is saved this long after the last key. */
-const SAVE_AFTER_MS = 500;
 const CHECK_EVERY_MS = 3000;
 
+const written = (rows: Rows): Rows => rows.filter((row) => !isBlank(row));
+const rowsOf = ({ rows }: ApiBasket): Rows => (rows as BasketRowRequest[]).map(draftOf);
+const revised = (done: Answer<ApiBasket>): Answer<Revised<Rows>> =>
+  done.ok ? { ...done, value: { value: rowsOf(done.value), revision: String(done.value.version) } } : done;
+
+/** Baskets as they are written: saved as soon as they can be read, row by row made one with what another window saved. */
+const baskets = thingsOf<Rows>('baskets', 'the basket', {
+  remote: {
+    read: async (name) => {
+      const listed = await request('GET /api/baskets');
+      if (!listed.ok) return listed;
+      const found = listed.value.items.find((one) => one.name === name);
+      return found ? revised({ ...listed, value: found }) : { ...listed, value: null };
+    },
+    write: async (name, value, base) => {
+      const rows = written(value).map(requestOf);
+      return revised(
+        base === null
+          ? await request('POST /api/baskets', { body: { name, rows } })
+          : await request('PUT /api/baskets/{name}', { path: { name }, body: { rows, version: Number(base) } }),
+      );
+    },
+    drop: (name) => request('DELETE /api/baskets/{name}', { path: { name } }),
+  },
+  first: () => [],
+  merge: (base, mine, theirs) => mergeByName(({ id }) => id, base ?? [], mine, theirs),
+  showsProblems: true,
+});
+
 /** What is wrong with rows, by their ids. */
-function problemsOf(problem: Problem, rows: readonly BasketRowRequest[]): Map<string, string> {
+function problemsOf(problem: Problem | null, rows: Rows): Map<string, string> {
   const found = new Map<string, string>();
-  for (const { path, message } of problem.errors ?? []) {
+  for (const { path, message } of problem?.errors ?? []) {
     const [, at = '', field = ''] = /^\/rows\/(\d+)(?:\/(\w+))?/.exec(path) ?? [];
     const id = rows[Number(at)]?.id;
     if (at !== '' && id !== undefined) found.set(id, `${found.has(id) ? `${found.get(id)}; ` : ''}${field === '' ? '' : `${field}: `}${message}`);
@@ -29,117 +60,85 @@ const freeName = (taken: readonly string[]): string => {
   for (let n = 1; ; n++) if (!taken.includes(`Basket ${n}`)) return `Basket ${n}`;
 };
 
+const stateWords = (thing: Saved<Rows> | undefined): string => {
+  if (thing?.kind !== 'known') return '';
+  if (thing.state === 'saved') return thing.base === null ? '' : 'saved';
+  if (thing.problem === null) return 'saving …';
+  return written(thing.value).length === 0 ? 'not saved: it has no rows' : 'not saved: rows are wrong';
+};
+
 /** The basket that a pane writes: saved as it is written, as soon as it can be read, and checked as a whole from then on. */
 export function useBasket(pane: string, name: string, account: string) {
-  const saved = useAsked('GET /api/baskets', {}, { everyMs: 10_000 });
-  const [rows, setRows] = useState<readonly DraftRow[]>([newRow(account)]);
-  const [problems, setProblems] = useState<ReadonlyMap<string, string>>(new Map());
-  const [version, setVersion] = useState(0);
-  const [dirty, setDirty] = useState(false);
-  const known = saved.data?.items.find((basket) => basket.name === name);
-  const shown = useRef('');
-  /** The basket that the rows belong to: the pane may be told of another one from elsewhere. */
-  const of = useRef(name);
-  const written = useRef(rows);
-  written.current = rows;
-  const saving = useRef(false);
-  /** Grows when more was written while a save was under way: it is saved next. */
-  const [round, setRound] = useState(0);
-  // Another basket, or one that was changed elsewhere, takes the place of what is shown; what is being written stays.
-  useEffect(() => {
-    if (name !== of.current) {
-      if (dirty && rows.some((row) => !isBlank(row))) {
-        setPaneSetting(pane, 'basket', of.current);
-        return answer(pane, 'refused', `${name} was not opened: rows here are not saved yet`);
-      }
-      of.current = name;
-      shown.current = '';
-      setVersion(0);
-      setDirty(false);
-      return undefined;
-    }
-    if (!known || dirty || shown.current === `${known.name} ${known.version}`) return;
-    shown.current = `${known.name} ${known.version}`;
-    setRows((known.rows as BasketRowRequest[]).map(draftOf));
-    setVersion(known.version);
-    setProblems(new Map());
-    return undefined;
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- what is written does not change which basket is shown
-  }, [name, known, dirty]);
+  const { data: listed } = useAsked('GET /api/baskets', {}, { everyMs: 10_000 });
+  const items = listed?.items ?? [];
+  const thing = useStore(baskets.$all, { keys: [name] })[name];
+  /** What is written before it has a name. */
+  const [draft, setDraft] = useState<Rows>([newRow(account)]);
+  const known = thing?.kind === 'known' ? thing : null;
+  const rows = name === '' ? draft : known && known.value.length > 0 ? known.value : draft;
+  const revision = known?.base?.revision;
+  const newest = items.find((one) => one.name === name)?.version;
 
-  const change = (next: readonly DraftRow[]): void => {
-    setRows(next.length === 0 ? [newRow(account)] : next);
-    setDirty(true);
+  useEffect(() => {
+    if (name !== '') void baskets.load(name);
+  }, [name]);
+  // What was changed elsewhere than in a window of this browser shows in the list.
+  useEffect(() => {
+    if (newest !== undefined && String(newest) !== revision) void baskets.heard(name);
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only what is new in the list is asked for
+  }, [name, newest]);
+  useEffect(() => {
+    if (revision !== undefined) void Promise.all([askAgain('GET /api/baskets'), askAgain('POST /api/baskets/{name}/check')]);
+  }, [name, revision]);
+  // The first row that says something gives it a name.
+  useEffect(() => {
+    if (name !== '' || !listed || written(draft).length === 0) return;
+    const free = freeName([...listed.items.map((one) => one.name), ...Object.keys(baskets.$all.get())]);
+    baskets.begin(free, draft);
+    setPaneSetting(pane, 'basket', free);
+    setDraft([newRow(account)]);
+  }, [pane, name, account, listed, draft]);
+
+  const change = (next: Rows): void => {
+    const kept = next.length === 0 ? [newRow(account)] : next;
+    if (name === '') setDraft(kept);
+    else baskets.change(name, () => kept);
   };
-  const open = (basket: string, next: readonly DraftRow[] = []): void => {
-    const lost = dirty ? rows.filter((row) => !isBlank(row)) : [];
-    if (lost.length > 0) noteUndoable('the rows that were not saved', () => open('', lost));
-    of.current = basket;
-    shown.current = '';
+  const open = (basket: string, next: Rows = []): void => {
     setPaneSetting(pane, 'basket', basket);
-    setRows(next.length > 0 ? next : [newRow(account)]);
-    setVersion(0);
-    setProblems(new Map());
-    setDirty(next.length > 0);
+    if (basket === '') setDraft(next.length > 0 ? next : [newRow(account)]);
   };
-  const save = async (): Promise<void> => {
-    const from = rows;
-    const sent = from.filter((row) => !isBlank(row)).map(requestOf);
-    if (sent.length === 0 || saving.current) return;
-    saving.current = true;
-    const as = name === '' ? freeName((saved.data?.items ?? []).map((one) => one.name)) : name;
-    const done =
-      version === 0
-        ? await request('POST /api/baskets', { body: { name: as, rows: sent } })
-        : await request('PUT /api/baskets/{name}', { path: { name: as }, body: { rows: sent, version } });
-    saving.current = false;
-    // What was written meanwhile is not saved yet, and can't be sent before it is.
-    const isNewest = written.current === from;
-    if (!isNewest) setRound((n) => n + 1);
-    if (!done.ok) {
-      setProblems(problemsOf(done.problem, sent));
-      if (!done.problem.errors) answer(pane, 'refused', problemWords(done.problem));
-      return;
-    }
-    shown.current = `${as} ${done.value.version}`;
-    setProblems(new Map());
-    setVersion(done.value.version);
-    if (isNewest) setDirty(false);
-    of.current = as;
-    if (name === '') setPaneSetting(pane, 'basket', as);
-    await Promise.all([askAgain('GET /api/baskets'), askAgain('POST /api/baskets/{name}/check')]);
-  };
-  const newest = useRef(save);
-  newest.current = save;
-  useEffect(() => {
-    if (!dirty) return undefined;
-    const timer = setTimeout(() => void newest.current(), SAVE_AFTER_MS);
-    return () => clearTimeout(timer);
-  }, [rows, dirty, round]);
-
   const drop = async (): Promise<void> => {
-    const kept = rows;
-    const done = await request('DELETE /api/baskets/{name}', { path: { name } });
-    if (!done.ok) return answer(pane, 'refused', problemWords(done.problem));
+    const kept = await baskets.remove(name);
+    if (kept === null) return answer(pane, 'refused', `${name} was not deleted`);
     noteUndoable(`the basket ${name}`, async () => {
-      await request('POST /api/baskets', { body: { name, rows: kept.filter((row) => !isBlank(row)).map(requestOf) } });
+      await baskets.add(name, kept);
       await askAgain('GET /api/baskets');
       setPaneSetting(pane, 'basket', name);
     });
     open('');
     await askAgain('GET /api/baskets');
   };
-  const ready = version > 0 && !dirty;
-  const check = useAsked('POST /api/baskets/{name}/check', { path: { name } }, { everyMs: CHECK_EVERY_MS, when: ready && known !== undefined });
+  const ready = known?.state === 'saved' && known.base !== null;
+  const check = useAsked('POST /api/baskets/{name}/check', { path: { name } }, { everyMs: CHECK_EVERY_MS, when: ready && newest !== undefined });
   return {
     rows,
     change,
     open,
     drop,
-    problems,
+    /** Why it could not be read; null while it is not asked for, on its way, or known. */
+    failed: thing?.kind === 'failed' ? thing.problem : null,
+    /** While it is read nothing can be written. */
+    loading: name !== '' && thing?.kind !== 'known',
+    problems: problemsOf(known?.problem ?? null, written(rows)),
     ready,
-    dirty,
-    names: (saved.data?.items ?? []).map((one) => one.name),
+    words: stateWords(thing),
+    names: items.map((one) => one.name),
+    /** The rows of a saved basket as they would be written; null where there is none by that name. */
+    rowsOf: (other: string): Rows | null => {
+      const found = items.find((one) => one.name === other);
+      return found ? rowsOf(found) : null;
+    },
     check: ready ? (check.data ?? null) : null,
   };
 }

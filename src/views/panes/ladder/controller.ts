@@ -8,6 +8,7 @@ import type { GhostAsk } from '../../../core/orders/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
 import { placeIn } from '../../../kit/scale.ts';
+import { writeData, writeText } from '../../../kit/write.ts';
 import {
   $positions,
   $working,
@@ -259,21 +260,23 @@ export class LadderController {
     const words = body.querySelector<HTMLElement>('[data-ghost-words]');
     const box = body.querySelector<HTMLElement>('[data-ghost]');
     if (!words || !box) return;
-    words.textContent = shown?.words ?? '';
-    box.hidden = !shown;
+    writeText(words, shown?.words ?? '');
+    if (box.hidden === Boolean(shown)) box.hidden = !shown;
     if (!shown) return;
     const { aim, ghost } = shown;
-    box.style.transform = `translateY(${aim.row * ROW_PX}px)`;
-    box.dataset['side'] = aim.side;
-    box.dataset['fill'] = ghost?.effect === 'fills now' ? 'yes' : 'no';
-    box.dataset['legal'] = ghost ? 'yes' : 'no';
-    box.dataset['sends'] = shown.sends ? 'yes' : 'no';
+    const moved = `translateY(${aim.row * ROW_PX}px)`;
+    if (box.style.transform !== moved) box.style.transform = moved;
+    const tell = (name: string, is: boolean): void => writeData(box, name, is ? 'yes' : 'no');
+    writeData(box, 'side', aim.side);
+    tell('fill', ghost?.effect === 'fills now');
+    tell('legal', ghost !== null);
+    tell('sends', shown.sends);
     // It never hides a pin: beside one there is room for its letter, and the words say the rest.
     const pinned = body.querySelector(`[data-pins="${aim.side} ${aim.row}"]`) !== null;
-    box.dataset['pinned'] = pinned ? 'yes' : 'no';
+    tell('pinned', pinned);
     const size = sizeOf(this.of.account, this.of.instrument.id);
     const letter = aim.side === 'buy' ? 'B' : 'S';
-    box.textContent = !ghost ? '×' : pinned ? letter : `${letter} ${grouped(size)}${ghost.type === 'limit' ? '' : ' stop'}`;
+    writeText(box, !ghost ? '×' : pinned ? letter : `${letter} ${grouped(size)}${ghost.type === 'limit' ? '' : ' stop'}`);
   }
 
   private askAt({ row, side, stop }: Aim): GhostAsk | null {

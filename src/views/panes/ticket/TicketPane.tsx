@@ -91,7 +91,7 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
   };
   const send = form.handleSubmit(async () => {
     if (busy.current || !ready || condition?.ok === false) return;
-    const submitted = act(id, 'review', condition === null || when === null ? { kind: 'place', wish } : { kind: 'wait', when, wish });
+    const submitted = act(id, 'review', condition === null || when === null ? { kind: 'place', wish } : { kind: 'wait', when, orders: [wish] });
     if (submitted.kind !== 'sent') return;
     busy.current = true;
     setSending(true);
