@@ -44,7 +44,7 @@ describe('finding under the hands', function () {
     await found?.click();
   };
   const found = (): Promise<string[]> =>
-    driver.executeScript(`return [...document.querySelectorAll('[aria-label="What the scan found"] tbody tr')].map((row) => row.textContent)`);
+    driver.executeScript(`return [...document.querySelectorAll('[aria-label="What the scan found"] tbody tr[data-key]')].map((row) => row.textContent)`);
 
   it('an order waits for a condition: made in the ticket, told with its distance, ended in Orders', async () => {
     await page.showWorkspace('One instrument');
@@ -114,6 +114,23 @@ describe('finding under the hands', function () {
     await press('tell me');
     await driver.wait(async () => ((await api.get('/api/alerts')).body as { items: { scan: string | null }[] }).items[0]?.scan === 'twenty', 4000);
     expect(await page.violations()).to.deep.equal([]);
+  });
+
+  it('what is typed in a scan stays when it was changed elsewhere, and a scan that was deleted comes back', async () => {
+    await type('Line 1', 'last > 21');
+    const { body } = await api.get('/api/scans/twenty');
+    const { universe, join, lines, keep, schedule, version } = body as Record<string, unknown>;
+    await api.call('PUT', '/api/scans/twenty', { universe, join, lines, keep, schedule, version, notes: 'from elsewhere' });
+    await driver.wait(async () => (await page.answer('Scanner')).startsWith('twenty was changed elsewhere; what is typed here stays'), 15_000);
+    expect(await page.labelled('Line 1').value()).to.equal('last > 21');
+    await page.choose('Scan: ', 'twenty');
+    await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'last > 20'`);
+    await press('more');
+    await page.item('delete twenty').click();
+    await driver.wait(async () => (await api.get('/api/scans/twenty')).status === 404, 5000);
+    await page.keys(Key.chord(Key.CONTROL, 'z'));
+    await driver.wait(async () => (await api.get('/api/scans/twenty')).status === 200, 5000);
+    await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'last > 20'`);
   });
 
   it('what a scan found is what another looks at', async () => {

@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { answer } from '../../../client/answers.ts';
+import { noteUndoable } from '../../../client/undo.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { clockText } from '../../../kit/clock.ts';
@@ -11,7 +12,7 @@ import { follow, problemWords, request } from '../../../live/index.ts';
 import { readCondition } from '../../act/phrase.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
-import { EMPTY, bodyOf, draftOf, line, savedBody, type ApiScanResult, type ScanDraft } from './draft.ts';
+import { EMPTY, bodyOf, draftOf, line, savedBody, textOf, type ApiScanResult, type ScanDraft } from './draft.ts';
 import { LineBuilder } from './LineBuilder.tsx';
 import { SAMPLES } from './samples.ts';
 import { ScanLines } from './ScanLines.tsx';
@@ -31,10 +32,16 @@ export default function ScannerPane({ id }: { id: string }) {
   const [asked, setAsked] = useState<{ result: ApiScanResult; lines: readonly string[] } | null>(null);
   const [shown, setShown] = useState<string | null>(null);
   const known = saved.data?.items.find((scan) => scan.name === name);
-  // The scan that the pane was left with, and every newer version of it.
+  /** What the draft began as: it is changed where it is no longer that. */
+  const stood = useRef(textOf(EMPTY));
+  // The scan that the pane was left with, and every newer version of it; what is typed and not saved stays.
   useEffect(() => {
-    if (known) setDraft(draftOf(known));
-    // eslint-disable-next-line react-hooks/exhaustive-deps -- only another scan, or another version, takes the place of what is typed
+    if (!known) return;
+    const typed = draft.name === known.name && textOf(draft) !== stood.current;
+    if (typed) return answer(id, 'refused', `${known.name} was changed elsewhere; what is typed here stays. Choose it again to have it as it is`);
+    stood.current = textOf(draftOf(known));
+    setDraft(draftOf(known));
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only another scan, or another version, takes the place of what is shown
   }, [known?.name, known?.version]);
   const history = useAsked('GET /api/scans/{name}/results', { path: { name } }, { when: name !== '', everyMs: 5000 });
   useEffect(() => (name === '' ? undefined : follow(`scan:${name}`, () => void askAgain('GET /api/scans/{name}/results'))), [name]);
@@ -42,9 +49,10 @@ export default function ScannerPane({ id }: { id: string }) {
   const change = (to: Partial<ScanDraft>): void => setDraft((before) => ({ ...before, ...to }));
   const body = useMemo(() => bodyOf(draft), [draft]);
   const readable = body.lines.length > 0 && body.lines.every(({ phrase }) => readCondition(phrase).ok);
-  const isSaved = known !== undefined && JSON.stringify(savedBody(draft)) === JSON.stringify(savedBody(draftOf(known)));
+  const isSaved = known !== undefined && textOf(draft) === textOf(draftOf(known));
 
   const open = (next: ScanDraft): void => {
+    stood.current = textOf(next);
     setDraft(next);
     setAsked(null);
     setShown(null);
@@ -69,14 +77,22 @@ export default function ScannerPane({ id }: { id: string }) {
         ? await request('POST /api/scans', { body: { name: as.name, ...savedBody(as) } })
         : await request('PUT /api/scans/{name}', { path: { name: as.name }, body: { ...savedBody(as), version: as.version } });
     if (!done.ok) return answer(id, 'refused', problemWords(done.problem));
-    await askAgain('GET /api/scans');
+    stood.current = textOf(draftOf(done.value));
     setDraft(draftOf(done.value));
+    await askAgain('GET /api/scans');
     setPaneSetting(id, 'scan', done.value.name);
     answer(id, 'done', `${done.value.name} is saved${done.value.keep ? ' and runs with no window open' : ''}`);
   };
   const drop = async (): Promise<void> => {
     const done = await request('DELETE /api/scans/{name}', { path: { name } });
     if (!done.ok) return answer(id, 'refused', problemWords(done.problem));
+    const gone = known;
+    if (gone)
+      noteUndoable(`the scan ${name}`, async () => {
+        await request('POST /api/scans', { body: { name: gone.name, ...savedBody(draftOf(gone)) } });
+        await askAgain('GET /api/scans');
+        setPaneSetting(id, 'scan', gone.name);
+      });
     open(EMPTY);
     await askAgain('GET /api/scans');
   };

@@ -48,6 +48,9 @@ export const savedBody = (draft: ScanDraft): object => ({
   schedule: draft.times.length === 0 ? null : { times: draft.times },
 });
 
+/** All that is saved of a draft, to be told from another's. */
+export const textOf = (draft: ScanDraft): string => JSON.stringify(savedBody(draft));
+
 /** Which instruments are looked at, as a sentence. */
 export function universeWords({ kinds, venues, sectors, watchlists, instruments, scan }: Partial<Universe>): string {
   const many = (words: readonly string[]): string =>
