@@ -121,7 +121,8 @@ describe('finding under the hands', function () {
     const { body } = await api.get('/api/scans/twenty');
     const { universe, join, lines, keep, schedule, version } = body as Record<string, unknown>;
     await api.call('PUT', '/api/scans/twenty', { universe, join, lines, keep, schedule, version, notes: 'from elsewhere' });
-    await driver.wait(async () => (await page.answer('Scanner')).startsWith('twenty was changed elsewhere; what is typed here stays'), 15_000);
+    const said = `return document.body.textContent.includes('twenty was changed elsewhere; what is typed here stays')`;
+    await driver.wait(() => driver.executeScript<boolean>(said), 15_000);
     expect(await page.labelled('Line 1').value()).to.equal('last > 21');
     await page.choose('Scan: ', 'twenty');
     await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'last > 20'`);
