@@ -128,8 +128,9 @@ describe('finding under the hands', function () {
     await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'last > 20'`);
     await press('more');
     await page.item('delete twenty').click();
-    await driver.wait(async () => (await api.get('/api/scans/twenty')).status === 404, 5000);
-    await page.keys(Key.chord(Key.CONTROL, 'z'));
+    await page.until(`return document.querySelector('[aria-label="Scan: a new scan"]')`);
+    expect((await api.get('/api/scans/twenty')).status).to.equal(404);
+    await page.chord('z', Key.CONTROL);
     await driver.wait(async () => (await api.get('/api/scans/twenty')).status === 200, 5000);
     await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'last > 20'`);
   });
