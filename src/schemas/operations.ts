@@ -236,6 +236,10 @@ export const OPERATIONS = {
     body: review.roundTripChange,
     answers: { 200: review.roundTrip },
   },
+  'GET /api/review/round-trips/{id}/course': {
+    summary: 'How a round trip went: its fills, where its exits stood, what was asked and answered',
+    answers: { 200: review.course },
+  },
   'GET /api/review/figures': {
     summary: 'Figures of round trips, whole and by groups',
     query: { ...review.filters, by: { type: 'string', enum: GROUPINGS }, points: review.points },

@@ -1,6 +1,7 @@
 import { INSTRUMENT_KINDS } from '../core/instrument/index.ts';
 import { PRODUCTS } from '../core/portfolio/index.ts';
-import { dec, decOrNull, givenName, id, int, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
+import { activity } from './accounts.ts';
+import { bool, dec, decOrNull, givenName, id, int, list, shape, side as orderSide, text, textOrNull, time, timeOrNull } from './values.ts';
 
 export const day = { type: 'string', pattern: '^\\d{4}-\\d\\d-\\d\\d$', description: 'a day such as 2026-03-02' } as const;
 const side = { type: 'string', enum: ['long', 'short'] } as const;
@@ -60,6 +61,13 @@ export const roundTrip = shape({
   orderIds: list(id),
   fillIds: list(id),
   note: textOrNull,
+});
+
+/** How a round trip went. */
+export const course = shape({
+  fills: list(shape({ id, orderId: id, time, side: orderSide, price: dec, quantity: dec, enters: bool })),
+  levels: list(shape({ kind: { type: 'string', enum: ['stop', 'target'] }, price: dec, from: time, to: time })),
+  entries: list(activity),
 });
 
 export const roundTripChange = {

@@ -147,6 +147,35 @@ describe('what is said of a round trip afterwards', function () {
       const other = await Client.signIn(tape.address, 'second', 'kavix-second');
       expect((await other.call('PATCH', `/api/review/round-trips/${id}`, { note: 'mine' })).status).to.equal(404);
       expect(((await other.call('GET', '/api/review/round-trips')).body as { items: Trip[] }).items).to.deep.equal([]);
+      expect((await other.call('GET', `/api/review/round-trips/${id}/course`)).status).to.equal(404);
+    }));
+
+  it('has a course: its fills, where its exits stood, what was asked and answered', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.go(1);
+      const exitPlan = {
+        heldBy: 'venue',
+        onSizeChange: 'follow',
+        onMissedLevel: 'fire',
+        steps: [{ share: '100', stop: { by: 'ticks', value: '10', order: 'market' } }],
+      };
+      await tape.made('/api/orders', order('buy', { exitPlan }));
+      await tape.go(2);
+      await tape.made('/api/flatten', { account: 'MAIN' });
+      const [trip] = (await tape.got<{ items: Trip[] }>('/api/review/round-trips')).items;
+      const course = await tape.got<{
+        fills: { side: string; enters: boolean }[];
+        levels: { kind: string; from: string; to: string }[];
+        entries: { kind: string; orderId: string }[];
+      }>(`/api/review/round-trips/${trip?.id ?? ''}/course`);
+      expect(course.fills.map(({ side, enters }) => [side, enters])).to.deep.equal([
+        ['buy', true],
+        ['sell', false],
+      ]);
+      expect(course.levels.map(({ kind }) => kind)).to.deep.equal(['stop']);
+      expect(course.levels[0]?.from).to.equal((trip as unknown as { openedAt: string }).openedAt);
+      expect(course.entries.filter(({ kind }) => kind === 'order-requested').length).to.equal(3);
+      expect((await tape.api.get('/api/review/round-trips/none/course')).status).to.equal(404);
     }));
 });
 

@@ -59,7 +59,8 @@ describe('a day begins and is looked back at', function () {
     expect(asked)
       .to.match(/user.*(Buy|Sell)/)
       .and.match(/(Bought|Sold) \d/);
-    await page.until(`return document.querySelector('svg[aria-label*="; in at"]')`);
+    const drawn = (what: string): string => `return document.querySelector('svg[aria-label*="; in at"] ${what}')`;
+    for (const what of ['[data-fill="in"]', '[data-fill="out"]', '[data-level="stop"]', '[data-extreme="at worst"]']) await page.until(drawn(what));
     await page.until(`return document.querySelectorAll('[aria-label="Compared"] tbody tr').length === 10`);
     await page.until(`return ![...document.querySelectorAll('[aria-label="Compared"] td')].slice(0, 4).some((one) => one.textContent === '–')`);
     const figures = (await api.get('/api/review/figures?by=setup')).body as {

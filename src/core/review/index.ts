@@ -11,6 +11,7 @@ export {
   slippage,
   wouldHaveMade,
 } from './trips.ts';
+export { type ExitLevel, exitLevels } from './course.ts';
 export { type MeasuredUse, type RuleUse, type UsedTrip, usedMore, usesOn } from './rule-use.ts';
 export { type AskedTrip, questionOf } from './question.ts';
 export {

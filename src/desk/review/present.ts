@@ -2,12 +2,29 @@ import { formatPrice, formatQuantity } from '../../core/instrument/index.ts';
 import { CURRENCIES, formatMoney, formatScaled, type Money } from '../../core/number/index.ts';
 import { averagesOf, netOf, type Figures } from '../../core/review/index.ts';
 import type { ShapeOf, review } from '../../schemas/shapes.ts';
+import { presentEntry } from '../present/index.ts';
 import { isoTime } from '../present/text.ts';
+import type { Course } from './course.ts';
 import type { ReviewedMiss, ReviewedTrip } from './review.ts';
 
 const euro = (value: Money): string => formatMoney(value, 'EUR');
 const euroOr = (value: Money | null): string | null => (value === null ? null : euro(value));
 const quotient = (value: bigint | null): string | null => (value === null ? null : formatScaled(value, 8, 0));
+
+/** The course of a round trip: its fills, where its exits stood, and what was asked and answered. */
+export const presentCourse = ({ trip, instrument }: ReviewedTrip, { entries, levels }: Course): ShapeOf<typeof review.course> => ({
+  fills: trip.fills.map(({ fillId, orderId, time, side, price, quantity }) => ({
+    id: fillId,
+    orderId,
+    time: isoTime(time),
+    side,
+    price: formatPrice(instrument, price),
+    quantity: formatQuantity(instrument, quantity),
+    enters: (side === 'buy') === trip.long,
+  })),
+  levels: levels.map(({ kind, price, from, to }) => ({ kind, price: formatPrice(instrument, price), from: isoTime(from), to: isoTime(to) })),
+  entries: entries.map(presentEntry),
+});
 
 export function presentTrip({ trip, seen, instrument, setup, note, quantity, heldSeconds, r }: ReviewedTrip): ShapeOf<typeof review.roundTrip> {
   const currency = instrument.settlesIn;

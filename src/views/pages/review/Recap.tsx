@@ -46,7 +46,7 @@ export function SpanTable({ title, span }: { title: string; span: Span }) {
         </p>
       )}
       <table className="list w-full">
-        <Heads names={['what', 'net', 'count', 'won', 'a day']} />
+        <Heads names={['what', 'net', 'count', 'won', 'days', 'a day']} />
         <tbody>
           {rows.map(([words, figures, strong]) => (
             <tr key={words} className={strong ? 'font-semibold' : ''}>
@@ -54,6 +54,9 @@ export function SpanTable({ title, span }: { title: string; span: Span }) {
               <td className={`figure ${resultClass(figures.net)}`}>{signedStatistic(figures.net)}</td>
               <td className="figure">{figures.count}</td>
               <td className="figure">{figures.winRate === null ? '–' : `${figures.winRate} %`}</td>
+              <td className="figure" title="Days with a round trip that ended">
+                {figures.activeDays}
+              </td>
               <td className="figure">{figures.perDay === null ? '–' : signedStatistic(figures.perDay)}</td>
             </tr>
           ))}

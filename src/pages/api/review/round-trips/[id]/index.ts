@@ -1,7 +1,7 @@
-import { NONE } from '../../../../core/review/index.ts';
-import { presentTrip } from '../../../../desk/review/present.ts';
-import { endpoint, json } from '../../_endpoint.ts';
-import { invalid, notFound, refusalProblem } from '../../_problem.ts';
+import { NONE } from '../../../../../core/review/index.ts';
+import { presentTrip } from '../../../../../desk/review/present.ts';
+import { endpoint, json } from '../../../_endpoint.ts';
+import { invalid, notFound, refusalProblem } from '../../../_problem.ts';
 
 interface Change {
   readonly setup?: string | null;
