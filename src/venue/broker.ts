@@ -1,37 +1,17 @@
 import { NO_QUANTITY, formatPrice, asQuantity, venueOrderTypes, type Instrument, type Price, type Quantity, type VenueId } from '../core/instrument/index.ts';
-import {
-  dayStart,
-  expiryTime,
-  gtcEnd,
-  nextTradingDay,
-  tradingDay,
-  type BookEvent,
-  type BookOrder,
-  type MarketEvent,
-  type StopOrder,
-  formatDay,
-} from '../core/market/index.ts';
+import { dayStart, expiryTime, nextTradingDay, tradingDay, type BookEvent, type MarketEvent } from '../core/market/index.ts';
 import { locksAt } from '../core/risk/index.ts';
-import type { BrokerCommand, BrokerReport, BrokerStatus, Lodged } from '../core/desk/index.ts';
+import type { BrokerCommand, BrokerReport, BrokerStatus } from '../core/desk/index.ts';
 import {
   applyReport,
   completeOrder,
-  firstStop,
   isFinished,
-  isRestOnly,
   layOver,
-  limitPriceOf,
-  priceLimitProblems,
   refusalText,
   remainingQuantity,
   closingOrder,
   requestedOrder,
-  restOnlyProblem,
   standingAt,
-  stopPriceOf,
-  stopProblem,
-  triggerOf,
-  type MarketView,
   type Order,
   type OrderChange,
   type OrderGroup,
@@ -39,73 +19,29 @@ import {
   type OrderTerms,
   type ReasonCode,
 } from '../core/orders/index.ts';
-import { minus, NO_MONEY, plus, type Money } from '../core/number/index.ts';
+import { NO_MONEY, type Money } from '../core/number/index.ts';
 import {
-  applicationMoved,
-  bookApplication,
-  bookCash,
-  bookAgreed,
-  bookDayTurn,
-  bookInForce,
-  commissionInForce,
   bookFill,
   bookSettlement,
-  cashMoved,
-  commissionOf,
-  openAccount,
   positionOf,
   reducibleBy,
   valueAt,
   worthAtExpiry,
   type AccountBook,
   type AccountTerms,
-  type Application,
-  type CashRequest,
-  type NewIssue,
   type FinalPrice,
-  type Commission,
 } from '../core/portfolio/index.ts';
 import type { Listing } from './listing.ts';
 import { OrderIndex } from './order-index.ts';
-import { allotted, asApplied, asTold, takenBack, type OfferedIssue } from './new-issues.ts';
-
-/** What the broker keeps of an order besides the order itself. */
-export interface HeldOrder {
-  order: Order;
-  /** Requests already answered; the same one again changes nothing. */
-  handled: string[];
-  /** When it ends by itself, in market time; null for ioc and fok. */
-  endsAt: number | null;
-  /** Its newest report: once the desk has that, a finished order can be forgotten. */
-  lastSeq: number;
-  /** Where the desk knows a following or trailing order to stand. */
-  told: Price | null;
-}
-
-/** A customer's account at the broker. */
-export interface HeldAccount {
-  book: AccountBook;
-  /** Its newest report. */
-  seq: number;
-  /** Reports up to here the desk has for good. */
-  forgotten: number;
-  /** The highest number of a request. */
-  highest: number;
-  /** Locked rules that the customer lodged. */
-  lodged?: Lodged | null;
-  /** Requests for money. */
-  cash?: readonly CashRequest[];
-  /** Applications for new issues. */
-  applications?: readonly Application[];
-}
+import { endWithin, entryOf, problemWith, sameEntry } from './at-venue.ts';
+import { Customers, type Allotment } from './customers.ts';
+import type { HeldAccount, HeldOrder } from './held.ts';
+import type { OfferedIssue } from './new-issues.ts';
 
 /** Where the broker finds the market: a listing is made, or woken, when it is first needed. */
 export interface Floor {
   listing(instrument: string): Listing;
 }
-
-/** A report without its number, which the account's own count gives it. */
-type Said = BrokerReport extends infer R ? (R extends BrokerReport ? Omit<R, 'account' | 'seq' | 'time'> : never) : never;
 
 /**
  * The stand-in broker: its customers' accounts and orders, worked in the venues' books. A plain state machine:
@@ -114,17 +50,12 @@ type Said = BrokerReport extends infer R ? (R extends BrokerReport ? Omit<R, 'ac
  */
 export class Broker {
   readonly orders = new Map<string, HeldOrder>();
-  readonly accounts = new Map<string, HeldAccount>();
-  /** Orders and accounts that changed since they were last saved; an order that is there no more is to be dropped. */
-  readonly changedOrders = new Set<string>();
-  readonly changedAccounts = new Set<string>();
-  private readonly terms = new Map<string, AccountTerms>();
+  readonly customers: Customers;
+  /** Orders that changed since they were last saved; one that is there no more is to be dropped. */
+  readonly changed = new Set<string>();
   private readonly instruments: ReadonlyMap<string, Instrument>;
   private readonly floor: Floor;
-  private readonly report: (report: BrokerReport) => void;
   private readonly index = new OrderIndex();
-  private readonly issues: ReadonlyMap<string, OfferedIssue>;
-  private time = 0;
 
   constructor(
     instruments: ReadonlyMap<string, Instrument>,
@@ -134,18 +65,17 @@ export class Broker {
     report: (report: BrokerReport) => void,
   ) {
     this.instruments = instruments;
-    this.issues = new Map(issues.map((issue) => [issue.id, issue]));
     this.floor = floor;
-    this.report = report;
-    for (const account of accounts) {
-      this.terms.set(account.id, account);
-      this.accounts.set(account.id, { book: openAccount(account), seq: 0, forgotten: 0, highest: 0 });
-    }
+    this.customers = new Customers(accounts, issues, (id) => this.instrument(id), report);
+  }
+
+  private get time(): number {
+    return this.customers.time;
   }
 
   load(orders: readonly HeldOrder[], accounts: readonly HeldAccount[]): void {
     for (const account of accounts) {
-      this.accounts.set(account.book.account, account);
+      this.customers.accounts.set(account.book.account, account);
       for (const { instrument } of Object.values(account.book.positions)) this.watchExpiry(account.book, this.instrument(instrument));
     }
     for (const held of orders) {
@@ -158,7 +88,7 @@ export class Broker {
   /** Takes up what accounts already had when this world began. */
   begin(accounts: readonly HeldAccount[]): void {
     this.load([], accounts);
-    for (const { book } of accounts) this.changedAccounts.add(book.account);
+    for (const { book } of accounts) this.customers.changed.add(book.account);
   }
 
   /** Makes a book that was stored a moment earlier agree with the orders, which are stored with every report. */
@@ -167,7 +97,7 @@ export class Broker {
     for (const there of book.places()) {
       const order = this.orders.get(there.id)?.order;
       if (!order || isFinished(order)) book.remove(there.id);
-      else if (!sameEntry(there, this.entryOf(order, instrument))) book.remove(there.id);
+      else if (!sameEntry(there, entryOf(order, instrument))) book.remove(there.id);
       else if (remainingQuantity(order) !== there.remaining) book.lower(there.id, remainingQuantity(order));
     }
     for (const id of this.workingIn(instrument.id)) {
@@ -180,7 +110,7 @@ export class Broker {
 
   /** What is known of an account, for a desk that begins or comes back. */
   status(account: string): BrokerStatus {
-    const { book, seq, forgotten, highest, lodged = null, cash = [], applications = [] } = this.account(account);
+    const { book, seq, forgotten, highest, lodged = null, cash = [], applications = [] } = this.customers.get(account);
     const orders = [...this.orders.values()]
       .filter(({ order }) => order.account === account)
       .map((held) => ({ order: this.asItStands(held), handled: [...held.handled] }));
@@ -198,18 +128,6 @@ export class Broker {
     };
   }
 
-  /**
-   * Agrees to a line of commission; it is charged from its day on.
-   *
-   * @returns the number of the report that says so
-   */
-  agree(account: string, line: Commission): number {
-    const held = this.account(account);
-    held.book = bookAgreed(held.book, line);
-    this.say(account, { kind: 'commission', line });
-    return held.seq;
-  }
-
   /** Where an order stands in its book just now. */
   standing(id: string): { id: string; ahead: Quantity | null; price: Price | null } {
     const held = this.orders.get(id);
@@ -218,41 +136,31 @@ export class Broker {
     return { id, ahead, price: this.standingPrice(held) };
   }
 
-  /** Keeps locked rules; what it has it gives out only after their time. */
-  lodge(account: string, lodged: Lodged): void {
-    this.account(account).lodged = lodged;
-    this.changedAccounts.add(account);
-  }
-
   /** The desk has these reports for good: they, and the orders that were done by then, may be forgotten. */
   acknowledge(account: string, seq: number): void {
-    const held = this.account(account);
+    const held = this.customers.get(account);
     if (seq <= held.forgotten) return;
     held.forgotten = Math.min(seq, held.seq);
-    this.changedAccounts.add(account);
+    this.customers.changed.add(account);
     for (const [id, { order, lastSeq }] of this.orders)
       if (order.account === account && lastSeq <= held.forgotten && isFinished(order)) {
         this.orders.delete(id);
         if (order.group) this.index.leave(order.group.id, id);
-        this.changedOrders.add(id);
+        this.changed.add(id);
       }
   }
 
   /** Instruments that must have a market because an order works or a position is open there. */
   needed(): Set<string> {
     const found = new Set(this.index.instruments());
-    for (const { book } of this.accounts.values())
+    for (const { book } of this.customers.accounts.values())
       for (const { instrument, quantity } of Object.values(book.positions)) if (quantity !== 0) found.add(instrument);
     return found;
   }
 
   handle(command: BrokerCommand, time: number): void {
-    this.time = time;
-    const account = this.account(command.account);
-    if (command.number > account.highest) {
-      account.highest = command.number;
-      this.changedAccounts.add(command.account);
-    }
+    this.customers.time = time;
+    this.customers.count(command.account, command.number);
     switch (command.kind) {
       case 'new':
         if (!this.orders.has(command.order.id)) this.acceptAll([command.order]);
@@ -269,70 +177,23 @@ export class Broker {
       case 'cancel':
         this.cancel(command.account, command.orderId, command.requestId, command.reasonCode);
         break;
-      case 'cash':
-        if (!account.cash?.some(({ id }) => id === command.request.id)) this.keepCash(command.account, { ...command.request, requestedAt: this.time });
-        break;
-      case 'cash-back': {
-        const found = account.cash?.find(({ id }) => id === command.cashRequestId);
-        if (found?.state === 'requested') this.keepCash(command.account, { ...found, state: 'canceled' });
-        break;
-      }
-      case 'application':
-        this.keepApplication(asApplied(account.applications, command.application, this.issues, time));
-        break;
-      case 'application-back':
-        this.keepApplication(takenBack(account.applications, command.applicationId, this.issues, time));
-        break;
       default:
-        command satisfies never;
+        this.customers.handle(command);
     }
   }
 
-  /** The new issues that are offered by now, without what is not told yet. */
-  newIssues(time: number): NewIssue[] {
-    return [...this.issues.values()].filter(({ opensAt }) => opensAt <= time).map((issue) => asTold(issue, time));
-  }
-
-  /** An application as it stands by now, with what that moves in cash; null changes nothing. */
-  private keepApplication(application: Application | null): void {
-    if (!application) return;
-    const held = this.account(application.account);
-    const before = held.applications?.find(({ id }) => id === application.id) ?? null;
-    held.book = bookApplication(held.book, applicationMoved(this.instrument(application.issue), before, application));
-    held.applications = [...(held.applications ?? []).filter(({ id }) => id !== application.id), application];
-    this.say(application.account, { kind: 'application', application });
-  }
-
-  /** Decides the applications for what is allotted by now; the shares come with a fill at the issue price, without fee. */
-  private allot(account: string, venue: VenueId): void {
-    for (const application of this.account(account).applications ?? []) {
-      const issue = this.issues.get(application.issue);
-      if (!issue || this.instrument(issue.id).venue !== venue) continue;
-      const decided = allotted(application, issue, this.time);
-      this.keepApplication(decided);
-      if (decided?.allottedLots) this.deliver(account, this.instrument(issue.id), asQuantity(decided.allottedLots * issue.lot), issue.outcome.price);
-    }
-  }
-
-  private deliver(account: string, instrument: Instrument, quantity: Quantity, price: Price): void {
-    const id = `${account}-b${this.account(account).seq + 1}`;
+  /** Delivers shares of a new issue: a fill at the issue price, without fee. */
+  private deliver(account: string, { instrument, quantity, price }: Allotment): void {
+    const id = `${account}-b${this.customers.get(account).seq + 1}`;
     const asked = { id, clientOrderId: `broker-${id}`, account, instrument: instrument.id, side: 'buy', product: 'overnight', role: 'entry' } as const;
     const plain = { heldBy: 'venue', reduceOnly: false, crossesZero: false, setup: null, plan: null, step: null, exitPlan: null, opening: true } as const;
     const terms: OrderTerms = { type: 'limit', limit: price, restOnly: false, quantity, lifetime: { kind: 'day' } };
     const order = requestedOrder({ ...asked, ...plain, createdAt: this.time }, terms);
-    this.say(account, { kind: 'opened', orderId: id, order });
+    this.customers.say(account, { kind: 'opened', orderId: id, order });
     const held: HeldOrder = { order, handled: [], endsAt: null, lastSeq: 0, told: null };
     this.keep(held);
     this.sayOf(held, { kind: 'new' });
     this.filled(held, price, quantity, 'added', NO_MONEY);
-  }
-
-  /** A request for money as it stands by now, with what that moves in cash. */
-  private keepCash(account: string, request: CashRequest): void {
-    const held = this.account(account);
-    held.book = bookCash(held.book, cashMoved(request, request.state));
-    held.cash = [...(held.cash ?? []).filter(({ id }) => id !== request.id), request];
-    this.say(account, { kind: 'cash', request });
   }
 
   /** The instruments whose market a command may have touched. */
@@ -363,7 +224,7 @@ export class Broker {
 
   /** One event of an instrument's market, with all that follows from it here. */
   market(listing: Listing, event: MarketEvent, time: number): void {
-    this.time = time;
+    this.customers.time = time;
     this.work(listing.apply(time, event));
     if (event.event === 'state' && event.state === 'closed') this.endDayOrders(listing);
     for (const id of this.index.followingIn(listing.instrument.id)) {
@@ -378,7 +239,7 @@ export class Broker {
   }
 
   expire(time: number): void {
-    this.time = time;
+    this.customers.time = time;
     for (let due = this.index.takeEnding(time); due !== null; due = this.index.takeEnding(time)) {
       // Orders first: they end with their instrument, before its position is settled.
       for (const one of due) {
@@ -386,15 +247,15 @@ export class Broker {
         if (held && !isFinished(held.order)) this.endByTime(held);
       }
       for (const one of due)
-        if (typeof one === 'object' && positionOf(this.account(one.account).book, one.instrument).quantity !== 0)
+        if (typeof one === 'object' && positionOf(this.customers.get(one.account).book, one.instrument).quantity !== 0)
           this.settle(one.account, this.instrument(one.instrument));
     }
   }
 
   /** Closes intraday positions at a venue: market orders of the broker's own, or limits at the best opposite price. */
   closeIntraday(venue: VenueId, time: number): void {
-    this.time = time;
-    for (const [account, { book }] of this.accounts)
+    this.customers.time = time;
+    for (const [account, { book }] of this.customers.accounts)
       for (const position of Object.values(book.positions)) {
         const instrument = this.instrument(position.instrument);
         if (instrument.venue === venue && position.product === 'intraday' && position.quantity !== 0) this.openClosing(account, instrument, position.quantity);
@@ -402,25 +263,20 @@ export class Broker {
   }
 
   turnDay(venue: VenueId, time: number): void {
-    this.time = time;
-    for (const [account, held] of this.accounts) {
-      const there = Object.keys(held.book.positions).filter((id) => this.instrument(id).venue === venue);
+    this.customers.time = time;
+    for (const [account, { book }] of this.customers.accounts) {
+      const there = Object.keys(book.positions).filter((id) => this.instrument(id).venue === venue);
       const settlements = there.sort().map((id) => ({ instrument: id, price: this.floor.listing(id).previousSettlement }));
-      const settled = settlements.map(({ instrument, price }) => ({ instrument: this.instrument(instrument), settlement: price }));
-      const day = tradingDay(venue, time);
-      held.book = bookDayTurn(held.book, time, settled);
-      this.say(account, { kind: 'day-turn', venue, day, settlements });
-      const terms = this.terms.get(account);
-      if (terms?.venues[0] !== venue) continue;
-      held.book = bookInForce(terms, held.book, formatDay(day));
-      this.allot(account, venue);
-      for (const request of held.cash ?? []) if (request.state === 'requested') this.keepCash(account, { ...request, state: 'paid', paidAt: time });
+      this.customers.turnDay(account, venue, settlements);
+      if (!this.customers.beginDay(account, venue)) continue;
+      for (const allotment of this.customers.allot(account, venue)) this.deliver(account, allotment);
+      this.customers.payOut(account);
     }
   }
 
   private openClosing(account: string, instrument: Instrument, quantity: Quantity): void {
     const market = venueOrderTypes(instrument.venue, instrument.kind).includes('market');
-    const id = `${account}-b${this.account(account).seq + 1}`;
+    const id = `${account}-b${this.customers.get(account).seq + 1}`;
     const terms: OrderTerms = {
       ...(market ? { type: 'market' } : { type: 'following', limit: null }),
       quantity: asQuantity(Math.abs(quantity)),
@@ -440,18 +296,18 @@ export class Broker {
       terms,
     );
     const order = { ...requested, reasonCode: 'intraday-end' as const };
-    this.say(account, { kind: 'opened', orderId: id, order });
+    this.customers.say(account, { kind: 'opened', orderId: id, order });
     this.acceptAll([order]);
   }
 
   /** Settles a position whose instrument has ended, in cash, at the final price of its underlying. */
   private settle(account: string, instrument: Instrument): void {
     const final = this.finalPrice(instrument);
-    const held = this.account(account);
+    const held = this.customers.get(account);
     const worth = worthAtExpiry(instrument, positionOf(held.book, instrument.id), final);
     held.book = bookSettlement(held.book, instrument, worth, this.time).book;
     const basis = final ? `at ${formatPrice(final.instrument, final.price)} of ${final.instrument.id}` : 'at its cost, for want of a price';
-    this.say(account, { kind: 'settled', instrument: instrument.id, worth, basis });
+    this.customers.say(account, { kind: 'settled', instrument: instrument.id, worth, basis });
   }
 
   private finalPrice(instrument: Instrument): FinalPrice | null {
@@ -466,12 +322,6 @@ export class Broker {
     return found;
   }
 
-  private account(id: string): HeldAccount {
-    const found = this.accounts.get(id);
-    if (!found) throw new Error(`unknown account ${id}`);
-    return found;
-  }
-
   /** The ids of the orders that work in an instrument. */
   workingIn(instrument: string): ReadonlySet<string> {
     return this.index.in(instrument);
@@ -482,22 +332,15 @@ export class Broker {
     if (expiry !== null && positionOf(book, instrument.id).quantity !== 0) this.index.watch({ account: book.account, instrument: instrument.id }, expiry);
   }
 
-  private say(account: string, said: Said): number {
-    const held = this.account(account);
-    this.changedAccounts.add(account);
-    this.report({ account, seq: ++held.seq, time: this.time, ...said });
-    return held.seq;
-  }
-
   /** Says something of an order, and where it stands by now. */
   private sayOf(held: HeldOrder, about: OrderReport): Order {
     const standing = this.standingPrice(held);
     const report = standing !== null && standing !== held.told ? { ...about, standing } : about;
     held.told = standing;
     held.order = applyReport(held.order, report, this.time);
-    this.changedOrders.add(held.order.id);
+    this.changed.add(held.order.id);
     if (isFinished(held.order)) this.index.remove(held.order, held.endsAt);
-    held.lastSeq = this.say(held.order.account, { kind: 'order', orderId: held.order.id, report });
+    held.lastSeq = this.customers.say(held.order.account, { kind: 'order', orderId: held.order.id, report });
     return held.order;
   }
 
@@ -548,7 +391,7 @@ export class Broker {
   private acceptAll(orders: readonly Order[]): void {
     const lefts = orders.map(({ group }) => (group ? this.leftIn(group) : null));
     const all = orders.map((order): HeldOrder => ({ order: { ...order, acknowledged: 'pending' }, handled: [], endsAt: null, lastSeq: 0, told: null }));
-    const problems = all.map(({ order }) => this.problemWith(order, order.terms, this.instrument(order.instrument), this.floor.listing(order.instrument)));
+    const problems = all.map(({ order }) => problemWith(order, order.terms, this.floor.listing(order.instrument)));
     const first = problems.find((problem) => problem !== null) ?? null;
     for (const [i, held] of all.entries()) {
       this.keep(held);
@@ -557,7 +400,7 @@ export class Broker {
     }
     if (first !== null) return;
     for (const held of all) {
-      held.endsAt = this.endWithin(held.order.terms, this.floor.listing(held.order.instrument));
+      held.endsAt = endWithin(held.order.terms, this.floor.listing(held.order.instrument), this.time);
       this.index.add(held.order, held.endsAt);
       this.sayOf(held, { kind: 'new' });
     }
@@ -625,10 +468,10 @@ export class Broker {
     if (members.some(({ handled }) => handled.includes(requestId))) return;
     for (const held of members) {
       held.handled.push(requestId);
-      this.changedOrders.add(held.order.id);
+      this.changed.add(held.order.id);
     }
     const first = members[0];
-    const refuse = (reason: string): void => void this.say(account, { kind: 'link-refused', requestId, groupId: group.id, reason });
+    const refuse = (reason: string): void => void this.customers.say(account, { kind: 'link-refused', requestId, groupId: group.id, reason });
     if (!first || members.length < orderIds.length || members.some(({ order }) => isFinished(order))) return refuse('One of the orders is done.');
     if (members.some(({ order }) => order.group !== null)) return refuse('One of the orders is in a group already.');
     if (members.some(({ order }) => remainingQuantity(order) !== remainingQuantity(first.order)))
@@ -658,64 +501,8 @@ export class Broker {
     }
   }
 
-  /** Why the venue does not take these terms, or null. */
-  private problemWith(order: Order, terms: OrderTerms, instrument: Instrument, listing: Listing): string | null {
-    const { book } = listing;
-    const view: MarketView = { state: book.state, bid: book.best('bid'), ask: book.best('ask'), last: book.last, priceLimits: book.limits };
-    const outside = priceLimitProblems(terms, order.side, instrument, view.priceLimits);
-    if (outside.length > 0) return outside.map(({ message }) => message).join('; ');
-    const stop = terms.type === 'trailing-stop' ? firstStop(terms, order.side, instrument, view) : terms;
-    const refusal =
-      (order.triggeredAt === null ? stopProblem(stop, order.side, instrument, view) : null) ?? restOnlyProblem(terms, order.side, instrument, view);
-    return refusal ? refusalText(refusal) : null;
-  }
-
-  /** When terms end by themselves. No order outlives its instrument. */
-  private endWithin(terms: OrderTerms, listing: Listing): number | null {
-    const end = this.endOf(terms, listing);
-    const last = expiryTime(listing.instrument);
-    return end === null || last === null ? end : Math.min(end, last);
-  }
-
-  private endOf({ lifetime }: OrderTerms, listing: Listing): number | null {
-    const { venue } = listing.instrument;
-    switch (lifetime.kind) {
-      case 'day': {
-        const over = listing.openedToday && listing.book.state === 'closed';
-        const day = tradingDay(venue, this.time);
-        return dayStart(venue, nextTradingDay(venue, over ? nextTradingDay(venue, day) : day));
-      }
-      case 'gtc':
-        return gtcEnd(venue, this.time);
-      case 'gtd':
-        return lifetime.until;
-      case 'ioc':
-      case 'fok':
-        return null;
-      default:
-        return lifetime satisfies never;
-    }
-  }
-
-  /** An order as its book takes it: one that waits for its trigger, or one that is in the market. */
-  private entryOf(order: Order, instrument: Instrument): BookOrder | StopOrder {
-    const { terms } = order;
-    const limit = order.triggeredAt !== null && terms.type === 'stop' ? null : limitPriceOf(terms, order.side, instrument);
-    const entry: BookOrder = {
-      id: order.id,
-      side: order.side,
-      limit,
-      timeInForce: terms.lifetime.kind,
-      restOnly: isRestOnly(terms),
-      remaining: remainingQuantity(order),
-    };
-    const waits = (terms.type === 'stop' || terms.type === 'stop-limit' || terms.type === 'trailing-stop') && order.triggeredAt === null;
-    if (!waits) return entry;
-    return { ...entry, stopPrice: stopPriceOf(terms), triggerOn: triggerOf(terms), trail: terms.type === 'trailing-stop' ? terms.trail : null, best: null };
-  }
-
   private enter(held: HeldOrder, { book, instrument }: Listing, best: Price | null = null): void {
-    const entry = this.entryOf(held.order, instrument);
+    const entry = entryOf(held.order, instrument);
     if ('triggerOn' in entry) book.submitStop({ ...entry, best });
     else this.work(book.submit(entry));
   }
@@ -724,9 +511,9 @@ export class Broker {
   private filled(held: HeldOrder, price: Price, quantity: Quantity, liquidity: 'added' | 'removed', agreedFee: Money | null = null): void {
     const { order } = held;
     const instrument = this.instrument(order.instrument);
-    const account = this.account(order.account);
+    const account = this.customers.get(order.account);
     const value = valueAt(instrument, quantity, price);
-    const fee = agreedFee ?? this.feeOf(order, instrument, quantity, value);
+    const fee = agreedFee ?? this.customers.feeOf(order, instrument, quantity, value);
     const before = positionOf(account.book, order.instrument).quantity;
     account.book = bookFill(account.book, instrument, { side: order.side, price, quantity, fee, product: order.product, time: this.time }).book;
     this.sayOf(held, { kind: 'trade', fillId: `${order.id}-${account.seq + 1}`, price, quantity, value, fee, liquidity });
@@ -740,19 +527,10 @@ export class Broker {
       }
   }
 
-  private feeOf(order: Order, instrument: Instrument, quantity: Quantity, value: Money): Money {
-    const terms = this.terms.get(order.account);
-    const line = terms && commissionInForce(terms, this.account(order.account).book).find((one) => one.kind === instrument.kind);
-    if (!line) return NO_MONEY;
-    const whole = commissionOf(line, instrument, asQuantity(order.filledQuantity + quantity), plus(order.filledValue, value));
-    // Where commission fell since the order's first fill, nothing is given back.
-    return whole < order.fees ? NO_MONEY : minus(whole, order.fees);
-  }
-
   /** Cuts a reducing order to the position; false where nothing of it is left. */
   private cutToPosition(held: HeldOrder): boolean {
     const { order } = held;
-    const reducible = reducibleBy(this.account(order.account).book, order.instrument, order.side);
+    const reducible = reducibleBy(this.customers.get(order.account).book, order.instrument, order.side);
     const { book } = this.floor.listing(order.instrument);
     const remaining = remainingQuantity(order);
     if (remaining <= reducible) return remaining > 0;
@@ -784,10 +562,10 @@ export class Broker {
       for (const other of this.others(held)) this.leave(other, NO_QUANTITY);
       return;
     }
-    const before = this.entryOf(order, instrument);
-    const after = this.entryOf({ ...order, terms }, instrument);
+    const before = entryOf(order, instrument);
+    const after = entryOf({ ...order, terms }, instrument);
     const moved = !sameEntry(before, after) || change.stop !== undefined || change.trail !== undefined;
-    const problem = moved ? this.problemWith(order, terms, instrument, listing) : null;
+    const problem = moved ? problemWith(order, terms, listing) : null;
     if (problem !== null) return refuse(problem);
     const keeps = !moved && terms.quantity <= order.terms.quantity;
     const trailed = order.terms.type === 'trailing-stop' && terms.type === 'trailing-stop' && order.terms.triggerOn === terms.triggerOn;
@@ -817,7 +595,7 @@ export class Broker {
     const lives =
       lifetime.kind !== terms.lifetime.kind || (terms.lifetime.kind === 'gtd' && lifetime.kind === 'gtd' && lifetime.until !== terms.lifetime.until);
     this.index.remove(held.order, held.endsAt);
-    if (lives) held.endsAt = this.endWithin(terms, listing);
+    if (lives) held.endsAt = endWithin(terms, listing, this.time);
     this.sayOf(held, { kind: 'replaced', requestId, terms });
     this.index.add(held.order, held.endsAt);
   }
@@ -833,7 +611,11 @@ export class Broker {
   private requested(account: string, id: string, requestId: string): HeldOrder | null {
     const held = this.orders.get(id);
     if (!held) {
-      this.say(account, { kind: 'order', orderId: id, report: { kind: 'cancel-rejected', requestId, reason: 'The broker does not have this order.' } });
+      this.customers.say(account, {
+        kind: 'order',
+        orderId: id,
+        report: { kind: 'cancel-rejected', requestId, reason: 'The broker does not have this order.' },
+      });
       return null;
     }
     if (held.handled.includes(requestId)) return null;
@@ -859,14 +641,3 @@ export class Broker {
     this.floor.listing(instrument).book.remove(id);
   }
 }
-
-/** Whether two entries of a book are one and the same but for what remains of them. A trailing stop stands where it went. */
-function sameEntry(a: BookOrder | StopOrder, b: BookOrder | StopOrder): boolean {
-  if (a.side !== b.side || a.limit !== b.limit || a.timeInForce !== b.timeInForce || a.restOnly !== b.restOnly) return false;
-  const [stopA, stopB] = ['triggerOn' in a ? a : null, 'triggerOn' in b ? b : null];
-  if (stopA === null || stopB === null) return stopA === stopB;
-  if (stopA.triggerOn !== stopB.triggerOn || trailText(stopA) !== trailText(stopB)) return false;
-  return stopA.trail !== null || stopA.stopPrice === stopB.stopPrice;
-}
-
-const trailText = ({ trail }: StopOrder): string => (trail === null ? '' : Object.values(trail).join(' '));

@@ -12,7 +12,8 @@ import {
 } from '../core/market/index.ts';
 import type { BrokerCommand, BrokerReport } from '../core/desk/index.ts';
 import type { AccountTerms } from '../core/portfolio/index.ts';
-import { Broker, type HeldAccount, type HeldOrder } from './broker.ts';
+import { Broker } from './broker.ts';
+import type { HeldAccount, HeldOrder } from './held.ts';
 import { Listing, type SavedListing } from './listing.ts';
 import type { Glance } from '../core/scan/index.ts';
 import type { Armed, DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
@@ -293,13 +294,13 @@ export class Exchange {
     const changed: ExchangeChanges = {
       time: this.time,
       taken: this.source.taken,
-      orders: Object.fromEntries([...this.broker.changedOrders].map((id) => [id, this.broker.orders.get(id) ?? null])),
-      accounts: [...this.broker.changedAccounts].map((id) => this.broker.accounts.get(id) as HeldAccount),
+      orders: Object.fromEntries([...this.broker.changed].map((id) => [id, this.broker.orders.get(id) ?? null])),
+      accounts: [...this.broker.customers.changed].map((id) => this.broker.customers.accounts.get(id) as HeldAccount),
       ...(withBooks ? this.booksToSave() : { listings: {}, places: {} }),
       reports: this.stream.flatMap((item) => (item.kind === 'report' ? [item.report] : [])),
     };
-    this.broker.changedOrders.clear();
-    this.broker.changedAccounts.clear();
+    this.broker.changed.clear();
+    this.broker.customers.changed.clear();
     return changed;
   }
 

@@ -97,7 +97,7 @@ export class VenueThread {
       const { broker, time } = this.exchange;
       // What is not told yet, or can't be heard, nobody has lost.
       const told = this.link.broker === 'up' && this.exchange.untold.length === 0;
-      const newest = told ? Object.fromEntries([...broker.accounts].map(([id, { seq }]) => [id, seq])) : {};
+      const newest = told ? Object.fromEntries([...broker.customers.accounts].map(([id, { seq }]) => [id, seq])) : {};
       this.tell({ kind: 'beat', time, newest });
       setTimeout(beat, BEAT_MS);
     };
@@ -336,16 +336,16 @@ export class VenueThread {
         if (this.nextTick) this.tickAgain();
         return null;
       case 'lodge':
-        exchange.broker.lodge(message.ask.account, message.ask.lodged);
+        exchange.broker.customers.lodge(message.ask.account, message.ask.lodged);
         await this.commit();
         return null;
       case 'agree': {
-        const seq = exchange.broker.agree(message.ask.account, message.ask.line);
+        const seq = exchange.broker.customers.agree(message.ask.account, message.ask.line);
         await this.publish();
         return seq;
       }
       case 'newIssues':
-        return exchange.broker.newIssues(exchange.time);
+        return exchange.broker.customers.newIssues(exchange.time);
       case 'status':
         return exchange.broker.status(message.ask.account);
       case 'reportsAfter':

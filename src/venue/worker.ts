@@ -9,7 +9,7 @@ import { VenueStore } from '../store/venue/venue-store.ts';
 import { StoreUnusable } from '../store/database.ts';
 import { DemoSource } from './demo-market/demo-source.ts';
 import type { DemoWorld } from './demo-market/profile.ts';
-import type { HeldAccount, HeldOrder } from './broker.ts';
+import type { HeldAccount, HeldOrder } from './held.ts';
 import { Exchange, type SavedExchange } from './exchange.ts';
 import type { SavedListing } from './listing.ts';
 import type { FromVenue, ToVenue, VenueSettings } from './messages.ts';

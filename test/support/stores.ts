@@ -14,7 +14,7 @@ import type {
   StoredSnapshot,
 } from '../../src/desk/store.ts';
 import type { SavedPlace } from '../../src/core/market/index.ts';
-import type { HeldAccount, HeldOrder } from '../../src/venue/broker.ts';
+import type { HeldAccount, HeldOrder } from '../../src/venue/held.ts';
 import type { ExchangeChanges, SavedExchange } from '../../src/venue/exchange.ts';
 import type { SavedListing } from '../../src/venue/listing.ts';
 import type { ExchangeStore, SavedClock } from '../../src/venue/thread.ts';

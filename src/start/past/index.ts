@@ -4,7 +4,7 @@ import type { TapeRow } from '../../core/market/index.ts';
 import { dayStart, previousTradingDay, sessionTimes, type Day } from '../../core/market/index.ts';
 import { minus, plus, type Money } from '../../core/number/index.ts';
 import { openAccount, type AccountBook, type AccountTerms } from '../../core/portfolio/index.ts';
-import type { HeldAccount } from '../../venue/broker.ts';
+import type { HeldAccount } from '../../venue/held.ts';
 import { FIRST_DAY, History } from '../../venue/demo-market/history.ts';
 import { Headlines } from '../../venue/demo-market/headlines.ts';
 import { MinuteHistory } from '../../venue/demo-market/minutes.ts';

@@ -26,7 +26,7 @@ import { markInHalves } from '../../core/market/index.ts';
 import { money } from '../../core/number/index.ts';
 import { isFinished, readOrder } from '../../core/orders/index.ts';
 import type { AccountTerms } from '../../core/portfolio/index.ts';
-import type { HeldAccount } from '../../venue/broker.ts';
+import type { HeldAccount } from '../../venue/held.ts';
 import { Exchange } from '../../venue/exchange.ts';
 import type { StreamItem } from '../../venue/messages.ts';
 import { TapeSource } from '../../venue/tape-source.ts';
@@ -74,7 +74,7 @@ export class Rehearsal {
   held(account: string): HeldAccount {
     const { broker } = this.exchange;
     broker.acknowledge(account, this.state(account).lastReport);
-    const found = broker.accounts.get(account);
+    const found = broker.customers.accounts.get(account);
     if (!found) throw new Error(`unknown account ${account}`);
     return found;
   }
@@ -138,7 +138,7 @@ export class Rehearsal {
 
   private perform(state: AccountState, event: AccountEvent): readonly Entry[] {
     const decision = decide(state, event, this.facts());
-    if (decision.lodge) this.exchange.broker.lodge(state.terms.id, decision.lodge);
+    if (decision.lodge) this.exchange.broker.customers.lodge(state.terms.id, decision.lodge);
     const entries = this.write(state, decision.entries);
     for (const plan of decision.following ?? []) keepPlan(state, plan);
     for (const order of decision.followingOrders ?? []) keepFollowing(state, order);
