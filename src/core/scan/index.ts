@@ -1,19 +1,8 @@
 export { LineMemory } from './memory.ts';
 export { type Glance, type OwnThings, type Packed, MarketColumns, NOTHING_OWN, QuoteTable, SETTLED_STRIDE } from './columns.ts';
 export { type BarBlock, type BlockSource, BAR_STRIDE, BarSeries, barBlock } from './series.ts';
-export {
-  type BarNeeds,
-  type CompiledCondition,
-  type ConditionScene,
-  type EventMemory,
-  type Part,
-  type Scope,
-  type Truth,
-  FALSE,
-  TRUE,
-  UNKNOWN,
-  compileCondition,
-} from './compile.ts';
+export { type BarNeeds, type CompiledCondition, type ConditionScene, type Part, compileCondition } from './compile.ts';
+export { type EventMemory, type Scope, type Truth, FALSE, TRUE, UNKNOWN } from './evaluation.ts';
 export {
   type Direction,
   type Fires,

@@ -1,5 +1,6 @@
 import type { MarketColumns } from './columns.ts';
-import type { CompiledCondition, EventMemory } from './compile.ts';
+import type { CompiledCondition } from './compile.ts';
+import type { EventMemory } from './evaluation.ts';
 
 /** Nothing was said of a place yet, or something of it has changed since. */
 export const UNSAID = 255;

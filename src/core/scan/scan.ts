@@ -1,4 +1,5 @@
-import { FALSE, TRUE, UNKNOWN, type CompiledCondition } from './compile.ts';
+import type { CompiledCondition } from './compile.ts';
+import { FALSE, TRUE, UNKNOWN } from './evaluation.ts';
 import type { MarketColumns, OwnThings } from './columns.ts';
 import type { Instrument } from '../instrument/index.ts';
 import { UNSAID, type LineMemory, type Said } from './memory.ts';

@@ -1,6 +1,6 @@
 import type { VenueId } from '../instrument/index.ts';
 import { openBetween } from '../market/index.ts';
-import type { EventMemory } from './compile.ts';
+import type { EventMemory } from './evaluation.ts';
 
 export const DIRECTIONS = ['up', 'down', 'either'] as const;
 export type Direction = (typeof DIRECTIONS)[number];
