@@ -17,7 +17,7 @@ export function Filters<T extends string>({
           key={value}
           type="button"
           aria-pressed={chosen === value}
-          className={chosen === value ? 'underline underline-offset-4' : 'text-quiet'}
+          className={`max-w-[160px] truncate ${chosen === value ? 'underline underline-offset-4' : 'text-quiet'}`}
           onClick={() => onChoose(value)}
         >
           {words}

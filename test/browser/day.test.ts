@@ -72,7 +72,7 @@ describe('a day begins and is looked back at', function () {
     const shares = figures.groups.map(({ figures: { gross, fees } }) =>
       Number(gross) > 0 ? `${((Number(fees) / Number(gross)) * 100).toFixed(1)} %` : 'no gross',
     );
-    expect(await page.find('//section[@aria-label="By"]//table').text()).to.satisfy((said: string) => shares.every((share) => said.includes(share)));
+    expect(await page.find('//section[@aria-label="Grouped by"]//table').text()).to.satisfy((said: string) => shares.every((share) => said.includes(share)));
     expect(counts).to.deep.equal(
       figures.groups
         .filter(({ key }) => key !== '(none)')

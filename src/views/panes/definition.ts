@@ -5,8 +5,8 @@ import type { Settings } from '../workspace/settings.ts';
 export interface PaneDefinition {
   /** What it is for, in one line. */
   readonly about: string;
-  /** What its title line says besides its name: who can order says the account and the size too. */
-  readonly title: 'orders' | 'instrument' | 'selected' | 'name';
+  /** What its title line says besides its name: who can order says the account and the size too, who has words of its own puts them there. */
+  readonly title: 'orders' | 'instrument' | 'selected' | 'words' | 'name';
   readonly settings: Settings;
   readonly view: LazyExoticComponent<ComponentType<{ id: string }>>;
 }

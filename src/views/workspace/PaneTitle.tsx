@@ -14,6 +14,7 @@ import { PANES } from '../panes/index.ts';
 import { SizeChoice } from '../act/SizeChoice.tsx';
 import { $letters, $panes, LINK_LETTERS, setIntervalLetter, setLetter, targetOf, type LinkLetter } from './panes.ts';
 import { PaneSettings } from './PaneSettings.tsx';
+import { TitleSlot } from './TitleSlot.tsx';
 
 /** The pane's name; stacked panes are words side by side. One that lies beneath shows its answer on its word. */
 export function PaneWord({ id, panel }: { id: string; panel: DockviewPanelApi }) {
@@ -90,7 +91,8 @@ export function TitleLine({ id, panel }: { id: string; panel: IDockviewPanel | n
         </>
       )}
       {title === 'instrument' && target && <InstrumentName id={target.instrument} />}
-      {title !== 'name' && target && <QuoteAge />}
+      {title === 'words' && <TitleSlot id={id} />}
+      {title !== 'name' && title !== 'words' && target && <QuoteAge />}
       <AnswerText id={id} />
       <LetterMenu id={id} />
       <PaneSettings id={id} docked={panel !== null} />

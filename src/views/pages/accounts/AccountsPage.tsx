@@ -5,7 +5,7 @@ import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Heads } from '../../../kit/Heads.tsx';
-import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
+import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
 import { $accounts, $clock, $session, type AnswerOf, type ApiAccount } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { KIND_WORDS } from '../../act/kind-words.ts';
@@ -34,8 +34,8 @@ export default function AccountsPage() {
     ['cash', `${grouped(state.cash)} ${state.currency}`],
     ...(Number(state.applied) === 0 ? [] : [['in applications', grouped(state.applied)] as const]),
     ['equity', `${grouped(state.equity)} ${state.currency}`],
-    ['margin used', grouped(state.marginUsed)],
-    ['maintenance', grouped(state.maintenance)],
+    ['margin used', grouped(shortened(state.marginUsed, 2))],
+    ['maintenance', grouped(shortened(state.maintenance, 2))],
     ['buying power', grouped(state.buyingPower)],
     ...state.wallets.map(({ asset, purpose, total, available }) => [`${asset}, ${purpose}`, `${grouped(total)}, of it free ${grouped(available)}`] as const),
   ];
@@ -100,7 +100,7 @@ function Beside({ accounts }: { accounts: readonly string[] }) {
                   </th>
                   {BESIDE.map((field) => (
                     <td key={field} className="figure">
-                      {grouped(of[field])}
+                      {grouped(shortened(of[field], 2))}
                     </td>
                   ))}
                 </tr>,

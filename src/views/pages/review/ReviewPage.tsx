@@ -4,6 +4,7 @@ import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { GROUPINGS, NONE, type Grouping } from '../../../core/review/index.ts';
 import { INSTRUMENT_KINDS } from '../../../core/instrument/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
+import { Filters } from '../../../kit/Filters.tsx';
 import { Several } from '../../../kit/Several.tsx';
 import { resultClass, statistic, signed, signedStatistic } from '../../../kit/Figure.tsx';
 import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
@@ -173,8 +174,10 @@ function Result({ figures: { all } }: { figures: ApiFigures }) {
 function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy: (by: Grouping) => void }) {
   const most = largestOf(figures.groups);
   return (
-    <Section title="By">
-      <Choice label="Group by" value={by} options={GROUPINGS.map((value) => ({ value, words: value }))} onPick={onBy} />
+    <Section title="Grouped by">
+      <div className="-mx-2">
+        <Filters label="Group by" options={GROUPINGS.map((value) => ({ value, words: value }))} chosen={by} onChoose={onBy} />
+      </div>
       <table className="list mt-2 w-full">
         <thead>
           <tr>

@@ -1,5 +1,7 @@
 import { grouped, signed } from '../../../kit/Figure.tsx';
-import { $accounts } from '../../../live/index.ts';
+import { NO_MONEY, inCents } from '../../../core/number/index.ts';
+import { dayResult } from '../../../core/portfolio/index.ts';
+import { $accounts, $positions } from '../../../live/index.ts';
 import type { DraftRow } from '../../../client/baskets.ts';
 import type { ApiCheck } from './use-basket.ts';
 
@@ -22,6 +24,12 @@ export function Balance({ rows, check }: { rows: readonly DraftRow[]; check: Api
   const most = Math.max(buys, sells, 1);
   const weight = (value: number): number => 4 + 18 * Math.sqrt(value / most);
   const { value: _value, fees, margin, openRisk, buyingPowerAfter } = check.total;
+  const accounts = Object.keys(buyingPowerAfter);
+  const used = accounts.reduce((sum, account) => sum + Number($accounts.get()[account]?.marginUsed ?? 0), 0);
+  const days = accounts.map((account) => dayResult(Object.values($positions.get()), account));
+  const known = days.every((day) => day !== null && day.withoutStop.length === 0);
+  const before = known ? days.reduce((sum, day) => sum + Number(inCents(day?.openRisk ?? NO_MONEY)), 0) : null;
+  const risk = (value: number | null): string => (value === null ? 'no end' : signed((-value).toFixed(2)));
   const refused = check.rows.filter(({ ok }) => !ok).length;
   return (
     <section className="flex shrink-0 items-center gap-4 border-b border-hair px-2" aria-label="The basket as a whole">
@@ -41,11 +49,15 @@ export function Balance({ rows, check }: { rows: readonly DraftRow[]; check: Api
         <dt className="text-quiet">fees</dt>
         <dd className="figure text-right">{grouped(fees)}</dd>
       </dl>
-      <dl className="grid grid-cols-[auto_auto] gap-x-2 leading-[16px]">
+      <dl className="grid grid-cols-[auto_auto_auto_auto] gap-x-2 leading-[16px]">
         <dt className="text-quiet">margin</dt>
-        <dd className="figure text-right">{grouped(margin)}</dd>
+        <dd className="figure text-right">{money(used)}</dd>
+        <dd className="text-quiet">then</dd>
+        <dd className="figure text-right">{money(used + Number(margin))}</dd>
         <dt className="text-quiet">open risk</dt>
-        <dd className="figure text-right">{openRisk === null ? '–' : signed(`-${openRisk}`)}</dd>
+        <dd className="figure text-right">{risk(before)}</dd>
+        <dd className="text-quiet">then</dd>
+        <dd className="figure text-right">{risk(before === null || openRisk === null ? null : before + Number(openRisk))}</dd>
       </dl>
       <dl className="grid grid-cols-[auto_auto_auto_auto] gap-x-2 leading-[16px]">
         {Object.entries(buyingPowerAfter as Record<string, string>).map(([account, after]) => (

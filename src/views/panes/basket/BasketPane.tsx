@@ -22,6 +22,7 @@ import { PACES } from '../../../core/basket/index.ts';
 import { isDecimal } from '../../../core/number/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
+import { Filters } from '../../../kit/Filters.tsx';
 import { Menu, MenuChoice, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
@@ -30,6 +31,7 @@ import { isUnderWay, useBasketRuns } from '../../act/basket-runs.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
+import { InTitle } from '../../workspace/TitleSlot.tsx';
 import { accountFor } from '../../../client/session.ts';
 import { Balance } from './Balance.tsx';
 import { PasteDialog } from './Paste.tsx';
@@ -68,14 +70,10 @@ export default function BasketPane({ id }: { id: string }) {
   };
   return (
     <div className="flex h-full flex-col">
+      <InTitle id={id}>
+        <Names names={basket.names} shown={name} onOpen={(next) => basket.open(next)} />
+      </InTitle>
       <div className="flex shrink-0 flex-wrap items-center gap-2 px-2 py-1">
-        <Choice
-          label="Basket"
-          className="w-[170px]"
-          value={name}
-          options={[{ value: '', words: 'a new basket' }, ...basket.names.map((value) => ({ value, words: value }))]}
-          onPick={(next) => basket.open(next)}
-        />
         <Rework
           rows={rows}
           change={change}
@@ -138,6 +136,33 @@ export default function BasketPane({ id }: { id: string }) {
         <PasteDialog account={account} onClose={() => setPasting(false)} onTake={(taken) => change([...rows.filter((row) => !isBlank(row)), ...taken])} />
       )}
     </div>
+  );
+}
+
+/** So many baskets are words in the title line; the others are found in a list. */
+const MOST_WORDS = 5;
+
+/** The baskets as words: one is shown, another is a press away. */
+function Names({ names, shown, onOpen }: { names: readonly string[]; shown: string; onOpen: (name: string) => void }) {
+  const all = shown === '' || names.includes(shown) ? names : [...names, shown];
+  const at = all.indexOf(shown);
+  const first = all.slice(0, MOST_WORDS);
+  const words = at < MOST_WORDS ? first : [...first.slice(0, -1), shown];
+  const more = all.filter((one) => !words.includes(one));
+  return (
+    <>
+      <Filters
+        label="Basket"
+        options={[...words.map((value) => ({ value, words: value })), { value: '', words: 'a new basket' }]}
+        chosen={shown}
+        onChoose={onOpen}
+      />
+      {more.length > 0 && (
+        <Choice label="More baskets" className="text-quiet" value={null} options={more.map((value) => ({ value, words: value }))} onPick={onOpen}>
+          {`${more.length} more`}
+        </Choice>
+      )}
+    </>
   );
 }
 

@@ -6,7 +6,7 @@ import { grouped, signed } from '../../../kit/Figure.tsx';
 import { Grid, useGrid, type GridColumn } from '../../../kit/Grid.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
 import { Menu, MenuItem } from '../../../kit/Menu.tsx';
-import { $positions, $session, instrumentOf, positionKey, type ApiBasketRun } from '../../../live/index.ts';
+import { $positions, $session, instrumentOf, positionKey, type ApiBasketRun, type Problem } from '../../../live/index.ts';
 import { useSavedPlans } from '../../act/queries.tsx';
 import { followInRow } from '../../act/quote-cells.ts';
 import { chosenColumns } from '../../act/table.ts';
@@ -266,8 +266,8 @@ function refusalOf({ id }: DraftRow, { problems, check, run }: Judged): string |
   if (running) return SENT_NOTHING.has(running.state) ? running.reason : null;
   const checked = check?.rows.find((one) => one.id === id);
   if (!checked || checked.ok) return null;
-  const { detail } = (checked.error ?? {}) as { readonly detail?: string };
-  return detail ?? checked.checks.find(({ result }) => result === 'refuse')?.message ?? 'it is refused';
+  const { detail, errors } = (checked.error ?? {}) as Partial<Problem>;
+  return errors?.map(({ message }) => message).join('; ') ?? detail ?? checked.checks.find(({ result }) => result === 'refuse')?.message ?? 'it is refused';
 }
 
 /** Which rows are wrong or refused, and why: in their cells there is no room for it. */

@@ -5,9 +5,10 @@ import { accountFor, sizeOf } from '../../../client/session.ts';
 import { gathered, type SpreadLeg } from '../../../client/spread.ts';
 import { rowsIn } from '../../../client/chain.ts';
 import { optionsOf } from '../../../client/live-chain.ts';
-import { Choice } from '../../../kit/Choice.tsx';
+import { parseDay, tradingDay } from '../../../core/market/index.ts';
+import { Filters } from '../../../kit/Filters.tsx';
 import { lengthened } from '../../../kit/Figure.tsx';
-import { instrumentOf, problemWords } from '../../../live/index.ts';
+import { $clock, instrumentOf, problemWords } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { walkCommands } from '../../act/table.ts';
 import { $letters, $panes, setInstrument, targetOf } from '../../workspace/panes.ts';
@@ -73,24 +74,27 @@ function ChainOf({ id, underlying, shown }: { id: string; underlying: string; sh
   if (chain.rows.length === 0) return <p className="p-2 text-quiet">{underlying} has no options.</p>;
   const spot = chain.spot === null ? null : Number(chain.spot);
   const rows = rowsIn(chain.rows, range, spot);
-  const days = chain.years === null ? 0 : Math.round(Number(chain.years) * 365);
+  const venue = instrumentOf(underlying)?.venue ?? 'HALM';
+  const now = $clock.get()?.time;
+  const today = now === undefined ? null : tradingDay(venue, Date.parse(now));
+  const left = (value: string): number => (today === null ? 0 : Math.max(0, parseDay(value) - today));
+  const shownExpiry = chain.expiry ?? '';
+  const days = left(shownExpiry);
   return (
     <div className="flex h-full flex-col">
-      <div className="flex h-[46px] shrink-0 items-center gap-3 px-2">
-        <Choice
-          label="Expiry"
-          className="shrink-0"
-          value={chain.expiry}
-          options={chain.expiries.map((value) => ({ value, words: value }))}
-          onPick={setExpiry}
-        />
-        <span className="whitespace-nowrap">
-          {underlying} at <b className="figure">{chain.spot === null ? '–' : lengthened(chain.spot, instrumentOf(underlying ?? '')?.priceDecimals ?? 0)}</b>
-        </span>
-        <span className="truncate text-quiet">
-          {chain.years === null ? '' : `${days} days, `}rate {percent(chain.rate)}
-        </span>
-        <span className="ml-auto" />
+      <div className="flex h-[46px] shrink-0 items-center justify-between gap-2">
+        <div className="min-w-0">
+          <Filters
+            label="Expiry"
+            options={chain.expiries.map((value) => ({ value, words: `${value}, ${left(value)} ${left(value) === 1 ? 'day' : 'days'}` }))}
+            chosen={shownExpiry}
+            onChoose={setExpiry}
+          />
+          <p className="truncate px-2">
+            {underlying} at <b className="figure">{chain.spot === null ? '–' : lengthened(chain.spot, instrumentOf(underlying ?? '')?.priceDecimals ?? 0)}</b>
+            <span className="text-quiet">, rate {percent(chain.rate)}</span>
+          </p>
+        </div>
         <Smile chain={chain} />
       </div>
       <ChainTable chain={chain} rows={rows} spot={spot} columns={columns} shown={shown} press={press} />
