@@ -173,6 +173,8 @@ interface Props<R> {
   readonly live?: (element: HTMLElement, row: R) => () => void;
   /** Whether it offers to be saved and grouped; it does unless told otherwise. */
   readonly menu?: boolean;
+  /** What can be done with the table besides. */
+  readonly menuItems?: ReactNode;
   readonly className?: string;
   readonly onHover?: (over: boolean) => void;
 }
@@ -232,12 +234,12 @@ export function Grid<R>(props: Props<R>) {
           <tr>
             {columns.map((column) => (
               <Head key={column.id} column={column} of={table.getColumn(column.id)} can={grid.onSorting !== undefined}>
-                {column === ends && <TableMenu grid={grid} name={name} />}
+                {column === ends && <TableMenu grid={grid} name={name} items={props.menuItems} />}
               </Head>
             ))}
             {more && (
               <th className="act right">
-                <TableMenu grid={grid} name={name} />
+                <TableMenu grid={grid} name={name} items={props.menuItems} />
               </th>
             )}
           </tr>
@@ -371,7 +373,7 @@ function Head<R>({ column, of, can, children }: { column: GridColumn<R>; of: Tan
   );
 }
 
-function TableMenu<R>({ grid, name }: { grid: GridState<R>; name: string }) {
+function TableMenu<R>({ grid, name, items }: { grid: GridState<R>; name: string; items: ReactNode }) {
   const { groups = [], groupBy = null, onGroupBy, onSorting, sorting = UNSORTED } = grid;
   const none = { value: '', words: 'nothing' };
   return (
@@ -384,6 +386,7 @@ function TableMenu<R>({ grid, name }: { grid: GridState<R>; name: string }) {
       }
     >
       <MenuItem onPick={() => saveFile(`${name}.csv`, 'text/csv', gridCsv(grid.columns, rowsOf(grid)))}>Save these rows as CSV</MenuItem>
+      {items}
       {onSorting && sorting.length > 0 && <MenuItem onPick={() => onSorting([])}>Unsorted</MenuItem>}
       {onGroupBy && groups.length > 0 && (
         <>

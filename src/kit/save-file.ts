@@ -6,3 +6,11 @@ export function saveFile(name: string, type: string, content: BlobPart): void {
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 1000);
 }
+
+/** Has the browser save what an address of this server gives. */
+export function saveAddress(name: string, address: string): void {
+  const link = document.createElement('a');
+  link.href = address;
+  link.download = name;
+  link.click();
+}

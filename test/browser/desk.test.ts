@@ -190,6 +190,18 @@ describe('the desk under the hands', function () {
     await page.until(`return !document.querySelector('[data-testid="halted"]')`);
   });
 
+  it('saves fills as FIX execution reports', async () => {
+    await page.find('//span[normalize-space(.)="Fills"]').click();
+    await driver.executeScript(`window.saved = []; HTMLAnchorElement.prototype.click = function () { window.saved.push([this.download, this.href]); }`);
+    await page.click('[aria-label="Table: Fills"]');
+    await page.item('Save as FIX execution reports').click();
+    const [[file, address] = []] = await page.until<string[][]>('return window.saved.length > 0 && window.saved');
+    expect(file).to.equal('fills.fix');
+    const text = await driver.executeScript<string>('return fetch(arguments[0]).then((answer) => answer.text())', address);
+    expect(text).to.match(/^8=FIX\.4\.4\u0001/).and.contain('\u000135=8\u0001');
+    await page.find('//span[normalize-space(.)="Positions"]').click();
+  });
+
   it('tells of a last price beyond the rows while the pointer keeps them where they are', async () => {
     const body = await page.find('[data-testid="ladder-body"]').box();
     await page.moveTo(body.x + 90, body.y + 200);

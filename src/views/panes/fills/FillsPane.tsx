@@ -4,6 +4,8 @@ import { clockText } from '../../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
+import { MenuItem } from '../../../kit/Menu.tsx';
+import { saveAddress } from '../../../kit/save-file.ts';
 import { $fills, zoneOf, type ApiFill } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
@@ -71,5 +73,18 @@ export default function FillsPane({ id }: { id: string }) {
     if (fill) setInstrument(id, fill.instrument, fill.account);
   });
   usePaneCommands(id, commands);
-  return <Grid grid={grid} name="Fills" empty={<p className="text-quiet">No fills yet.</p>} ringed={ringed} onRing={ring} />;
+  return (
+    <Grid
+      grid={grid}
+      name="Fills"
+      empty={<p className="text-quiet">No fills yet.</p>}
+      ringed={ringed}
+      onRing={ring}
+      menuItems={
+        <MenuItem onPick={() => saveAddress('fills.fix', '/api/fills?format=fix&limit=1000')} about="the newest 1,000">
+          Save as FIX execution reports
+        </MenuItem>
+      }
+    />
+  );
 }
