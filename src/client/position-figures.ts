@@ -1,3 +1,4 @@
+import { sumOf } from '../core/number/index.ts';
 import { addTicks, asPrice, isInverse, type Instrument } from '../core/instrument/index.ts';
 import type { ApiPosition } from '../live/index.ts';
 
@@ -25,3 +26,15 @@ export function openTicks({ averagePrice, mark, quantity }: Held, instrument: In
   const tick = addTicks(instrument, at, 1) - at;
   return (((Number(mark) - Number(averagePrice)) * scale * Math.sign(Number(quantity))) / tick).toFixed(1);
 }
+
+/** Sums of money by currency, exact, EUR first. */
+export function sumsByCurrency(
+  amounts: Iterable<{ readonly currency: string; readonly amount: string }>,
+): readonly (readonly [currency: string, sum: string])[] {
+  const by = new Map<string, string[]>();
+  for (const { currency, amount } of amounts) by.set(currency, [...(by.get(currency) ?? []), amount]);
+  return [...by].sort(([a], [b]) => Number(b === 'EUR') - Number(a === 'EUR') || (a < b ? -1 : 1)).map(([currency, all]) => [currency, sumOf(all)]);
+}
+
+/** An amount with the other sign. */
+export const negated = (amount: string): string => (amount.startsWith('-') ? amount.slice(1) : Number(amount) === 0 ? amount : `-${amount}`);

@@ -1,7 +1,7 @@
 import { LEG_ORDERS, MEASURES, MISSED_LEVELS, PLAN_STATES, SIZE_CHANGES, STEP_STATES } from '../core/exits/index.ts';
 import { TRAIL_UNITS, TRIGGER_SOURCES } from '../core/market/index.ts';
 import { HOLDERS } from '../core/orders/index.ts';
-import { bool, dec, decOrNull, givenName, id, idOrNull, int, intOrNull, list, shape, text, textOrNull, time, timeOrNull } from './values.ts';
+import { bool, dec, decOrNull, givenName, id, idOrNull, int, intOrNull, list, maybeWith, shape, text, textOrNull, time, timeOrNull } from './values.ts';
 
 const ticks = { type: 'integer', minimum: 0, maximum: 10_000 } as const;
 const trail = shape({ unit: { type: 'string', enum: TRAIL_UNITS }, value: dec });
@@ -40,6 +40,7 @@ const planned = {
     maxItems: 5,
     items: { type: 'object', properties: { share: dec, stop: legOrNull, target: legOrNull }, required: ['share'], additionalProperties: false },
   },
+  setup: { ...givenName, description: 'of entries that go with it and name none of their own' },
 } as const;
 const PLANNED = ['heldBy', 'onSizeChange', 'onMissedLevel', 'steps'] as const;
 
@@ -84,8 +85,8 @@ const said = {
 } as const;
 
 /** A plan as an order tells what it was asked with. */
-export const plannedExit = shape({ name: textOrNull, ...said });
-export const exitPlan = shape({ name: text, ...said, version: int });
+export const plannedExit = maybeWith(shape({ name: textOrNull, ...said }), { setup: text });
+export const exitPlan = maybeWith(shape({ name: text, ...said, version: int }), { setup: text });
 
 export const planOrName = { oneOf: [givenName, plan] } as const;
 export const putPlan = { type: 'object', properties: { plan: planOrName }, required: ['plan'], additionalProperties: false } as const;

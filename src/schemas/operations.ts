@@ -311,6 +311,12 @@ export const OPERATIONS = {
     answers: { 200: page(orders.fill) },
   },
   'GET /api/positions': { summary: 'Positions', query: { account: id, instrument: id }, answers: { 200: items(accounts.position) } },
+  'GET /api/positions/{account}/{instrument}/setup': { summary: 'The setup of what is held', answers: { 200: review.positionSetup } },
+  'PUT /api/positions/{account}/{instrument}/setup': {
+    summary: 'Say of what setup a position is; its round trip counts there once it is over',
+    body: review.setupChange,
+    answers: { 200: review.positionSetup },
+  },
   'POST /api/positions/{account}/{instrument}/close': {
     summary: 'Close a position',
     body: orders.closeRequest,

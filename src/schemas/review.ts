@@ -70,6 +70,14 @@ export const course = shape({
   entries: list(activity),
 });
 
+export const positionSetup = shape({ account: id, instrument: id, setup: textOrNull });
+export const setupChange = {
+  type: 'object',
+  properties: { setup: { oneOf: [givenName, { type: 'null' }] } },
+  required: ['setup'],
+  additionalProperties: false,
+} as const;
+
 export const roundTripChange = {
   type: 'object',
   properties: {

@@ -19,6 +19,10 @@ export const side = { type: 'string', enum: ['buy', 'sell'] } as const;
 export const shape = <const P extends Readonly<Record<string, unknown>>>(properties: P) =>
   ({ type: 'object', properties, required: Object.keys(properties) as (keyof P & string)[], additionalProperties: false }) as const;
 
+/** The same with properties that may be missing. Which these are is told to the types alone. */
+export const maybeWith = <const S extends { readonly properties: object }, const P extends Readonly<Record<string, unknown>>>(of: S, more: P) =>
+  ({ ...of, properties: { ...of.properties, ...more } }) as unknown as S & { readonly maybe: P };
+
 export const list = <const S>(items: S) => ({ type: 'array', items }) as const;
 
 interface Primitives {
@@ -38,10 +42,12 @@ export type ShapeOf<S> = S extends { readonly enum: readonly (infer E)[] }
     ? ShapeOf<O>
     : S extends { readonly type: 'array'; readonly items: infer I }
       ? readonly ShapeOf<I>[]
-      : S extends { readonly type: 'object'; readonly properties: infer P }
-        ? { readonly [K in keyof P]: ShapeOf<P[K]> }
-        : S extends { readonly type: readonly (infer T)[] }
-          ? Primitive<T>
-          : S extends { readonly type: infer T }
+      : S extends { readonly type: 'object'; readonly properties: infer P; readonly maybe: infer M }
+        ? { readonly [K in keyof P]: ShapeOf<P[K]> } & { readonly [K in keyof M]?: ShapeOf<M[K]> }
+        : S extends { readonly type: 'object'; readonly properties: infer P }
+          ? { readonly [K in keyof P]: ShapeOf<P[K]> }
+          : S extends { readonly type: readonly (infer T)[] }
             ? Primitive<T>
-            : unknown;
+            : S extends { readonly type: infer T }
+              ? Primitive<T>
+              : unknown;

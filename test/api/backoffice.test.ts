@@ -150,6 +150,40 @@ describe('what is said of a round trip afterwards', function () {
       expect((await other.call('GET', `/api/review/round-trips/${id}/course`)).status).to.equal(404);
     }));
 
+  it('can be said while it goes on, of the position; a plan tags entries that name none', () =>
+    onTape(TAPE, async (tape) => {
+      await tape.go(1);
+      const path = '/api/positions/MAIN/GANET.HALM/setup';
+      expect((await tape.api.get(path)).status).to.equal(404);
+      const plan = {
+        heldBy: 'venue',
+        onSizeChange: 'follow',
+        onMissedLevel: 'fire',
+        steps: [{ share: '100', stop: { by: 'ticks', value: '10', order: 'market' } }],
+      };
+      await tape.made('/api/exit-plans', { name: 'tagging', ...plan, setup: 'Dip' });
+      expect((await tape.got<{ setup?: string }>('/api/exit-plans/tagging')).setup).to.equal('Dip');
+      await tape.made('/api/exit-plans', { name: 'bare', ...plan });
+      expect(await tape.got('/api/exit-plans/bare')).to.not.have.property('setup');
+      await tape.made('/api/orders', order('buy', { exitPlan: 'tagging' }));
+      await tape.made('/api/orders', order('buy', { clientOrderId: 'own1', exitPlan: 'tagging', setup: 'Own' }));
+      const setups = (await tape.got<{ items: { setup: string | null; role: string }[] }>('/api/orders')).items;
+      expect(setups.filter(({ role }) => role === 'entry').map(({ setup }) => setup)).to.deep.equal(['Dip', 'Own']);
+      expect(await tape.got(path)).to.deep.equal({ account: 'MAIN', instrument: 'GANET.HALM', setup: 'Dip' });
+      const put = (body: object) => tape.api.call('PUT', path, body);
+      for (const body of [{}, { setup: '' }, { setup: '(none)' }, { setup: 'x', note: 'y' }])
+        expect((await put(body)).status, JSON.stringify(body)).to.equal(422);
+      expect((await put({ setup: 'Breakout' })).body).to.include({ setup: 'Breakout' });
+      const other = await Client.signIn(tape.address, 'second', 'kavix-second');
+      expect((await other.call('PUT', path, { setup: 'mine' })).status).to.equal(404);
+      await tape.killed();
+      expect((await tape.got<{ setup: string }>(path)).setup).to.equal('Breakout');
+      await tape.made('/api/flatten', { account: 'MAIN' });
+      expect((await tape.api.get(path)).status).to.equal(404);
+      expect((await tape.got<{ items: Trip[] }>('/api/review/round-trips')).items).to.have.length(1);
+      expect((await tape.got<{ items: Trip[] }>('/api/review/round-trips?setup=Breakout')).items).to.have.length(1);
+    }));
+
   it('has a course: its fills, where its exits stood, what was asked and answered', () =>
     onTape(TAPE, async (tape) => {
       await tape.go(1);

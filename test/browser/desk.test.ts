@@ -174,6 +174,23 @@ describe('the desk under the hands', function () {
     await driver.wait(async () => !(await rows()).includes(before[0] ?? ''), 4000);
   });
 
+  it('tags a position with a setup, and sums what is open', async () => {
+    await page.find('//span[normalize-space(.)="Positions"]').click();
+    await page.click('[aria-label="More exits of GANET.HALM in MAIN"]');
+    await page.item('setup …').click();
+    const field = page.find('[role="dialog"] [aria-label="Setup"]');
+    await field.type('Opening range', Key.ENTER);
+    const path = '/api/positions/MAIN/GANET.HALM/setup';
+    await driver.wait(async () => ((await api.get(path)).body as { setup: string | null }).setup === 'Opening range', 4000);
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
+    const totals = `document.querySelector('[role="region"][aria-label^="Positions"] tfoot')?.textContent`;
+    expect(await driver.executeScript(`return ${totals}`)).to.equal(null);
+    await api.post('/api/orders', { clientOrderId: 'totals', account: 'MAIN', instrument: 'BRINE.HALM', side: 'buy', type: 'market', quantity: '10' });
+    await page.until(`return /^all.*−?\\d+\\.\\d\\d/.test(${totals} ?? '')`);
+    expect(await page.violations()).to.deep.equal([]);
+    await api.post('/api/positions/MAIN/BRINE.HALM/close', {});
+  });
+
   it('shows the answer of a stacked pane on its word', async () => {
     await page.find('//span[normalize-space(.)="Positions"]').click();
     await page.clickText('close 300');
@@ -198,7 +215,9 @@ describe('the desk under the hands', function () {
     const [[file, address] = []] = await page.until<string[][]>('return window.saved.length > 0 && window.saved');
     expect(file).to.equal('fills.fix');
     const text = await driver.executeScript<string>('return fetch(arguments[0]).then((answer) => answer.text())', address);
-    expect(text).to.match(/^8=FIX\.4\.4\u0001/).and.contain('\u000135=8\u0001');
+    expect(text)
+      .to.match(/^8=FIX\.4\.4\u0001/)
+      .and.contain('\u000135=8\u0001');
     await page.find('//span[normalize-space(.)="Positions"]').click();
   });
 

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { inR, openPercent, openTicks } from '../../src/client/position-figures.ts';
+import { inR, negated, openPercent, openTicks, sumsByCurrency } from '../../src/client/position-figures.ts';
 import { instrument } from '../support/world.ts';
 
 const held = (quantity: string, averagePrice: string | null, mark: string | null) => ({ quantity, averagePrice, mark });
@@ -28,6 +28,21 @@ describe('how far a position has come', () => {
     expect(inR('-1.55', '100')).to.equal('0.0');
     expect(inR('10', null)).to.equal(null);
     expect(inR('10', '0')).to.equal(null);
+  });
+
+  it('is summed by currency, exactly, and by no other', () => {
+    const amounts = [
+      { currency: 'CARB', amount: '0.00000001' },
+      { currency: 'EUR', amount: '0.1' },
+      { currency: 'EUR', amount: '0.2' },
+      { currency: 'CARB', amount: '-0.00000003' },
+    ];
+    expect(sumsByCurrency(amounts)).to.deep.equal([
+      ['EUR', '0.3'],
+      ['CARB', '-0.00000002'],
+    ]);
+    expect(sumsByCurrency([])).to.deep.equal([]);
+    expect(['1.5', '-1.5', '0.00'].map(negated)).to.deep.equal(['-1.5', '1.5', '0.00']);
   });
 
   it('is not told while flat or without a mark', () => {

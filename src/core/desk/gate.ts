@@ -102,7 +102,7 @@ export function judgeOrder(state: AccountState, intent: OrderIntent, facts: Fact
       product: opening ? intent.product : position.product,
       reduceOnly,
       crossesZero: intent.crossesZero,
-      setup: intent.setup,
+      setup: intent.setup ?? intent.exitPlan?.setup ?? null,
       plan: intent.exitPlan ? `${intent.account}-p${number}` : null,
       step: null,
       exitPlan: intent.exitPlan,

@@ -51,6 +51,8 @@ export interface ExitPlan {
   readonly onSizeChange: (typeof SIZE_CHANGES)[number];
   readonly onMissedLevel: (typeof MISSED_LEVELS)[number];
   readonly steps: readonly Step[];
+  /** The setup of entries that go with it and name none of their own. */
+  readonly setup?: string;
 }
 
 export const LEG_NAMES = ['stop', 'target'] as const;

@@ -27,6 +27,7 @@ export interface ExitPlanText {
   readonly onSizeChange: ExitPlan['onSizeChange'];
   readonly onMissedLevel: ExitPlan['onMissedLevel'];
   readonly steps: readonly { readonly share: string; readonly stop?: LegText | null; readonly target?: LegText | null }[];
+  readonly setup?: string | undefined;
 }
 
 export interface PlanProblem {
@@ -57,8 +58,10 @@ export function readExitPlan(text: ExitPlanText, byName = false): Result<ExitPla
   });
   const sum = steps.reduce((total, { share }) => total + share, 0n);
   if (sum !== HUNDRED) note('/steps', `the shares sum to ${formatScaled(sum, 8, 0)}; they must sum to 100`);
-  const { heldBy, onSizeChange, onMissedLevel, name = null } = text;
-  return problems.length > 0 ? refused(problems) : accepted({ name, byName, heldBy, onSizeChange, onMissedLevel, steps });
+  const { heldBy, onSizeChange, onMissedLevel, name = null, setup } = text;
+  return problems.length > 0
+    ? refused(problems)
+    : accepted({ name, byName, heldBy, onSizeChange, onMissedLevel, steps, ...(setup === undefined ? {} : { setup }) });
 }
 
 function readLeg(name: LegName, path: string, text: LegText | null | undefined, plan: ExitPlanText, note: Note): Leg | null {
@@ -156,10 +159,11 @@ function legText(leg: Leg) {
 }
 
 /** A plan as it is told and saved; {@link readExitPlan} reads it back. */
-export const exitPlanText = ({ name, heldBy, onSizeChange, onMissedLevel, steps }: ExitPlan) => ({
+export const exitPlanText = ({ name, heldBy, onSizeChange, onMissedLevel, steps, setup }: ExitPlan) => ({
   name,
   heldBy,
   onSizeChange,
   onMissedLevel,
   steps: steps.map(({ share, stop, target }) => ({ share: formatScaled(share, 8, 0), stop: stop && legText(stop), target: target && legText(target) })),
+  ...(setup === undefined ? {} : { setup }),
 });

@@ -113,6 +113,14 @@ export class RoundTrips {
     for (const id of ended) this.ended.add(id);
   }
 
+  /** The round trip that goes on in an instrument, with the setup it has by now; null while it is flat. */
+  going(instrument: string): { readonly id: string; readonly setup: string | null } | null {
+    const trip = this.open.get(instrument)?.trip;
+    if (!trip) return null;
+    const marked = this.marks.get(trip.id)?.setup;
+    return { id: trip.id, setup: marked === undefined ? trip.setup : marked };
+  }
+
   /** Nothing more will be heard of an order. */
   forget(orderId: string): void {
     this.stops.delete(orderId);

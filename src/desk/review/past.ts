@@ -259,6 +259,12 @@ export class Past {
     return this.reading.run(() => this.readOn(account));
   }
 
+  /** The round trip that goes on in an instrument; null while it is flat. */
+  async going(account: string, instrument: string): Promise<ReturnType<RoundTrips['going']>> {
+    await this.upToNow();
+    return this.followed(account).trips.going(instrument);
+  }
+
   async trip(id: string, accounts: readonly string[]): Promise<RoundTrip | null> {
     const [row] = await this.find(accounts, 'trip', undefined, id);
     const read = row && this.read.get(row.account)?.trips.find((trip) => trip.id === id);

@@ -52,7 +52,8 @@ export function PlanEditor({ plan, target, onClose }: { plan: ApiPlan | null; ta
   const { plan: read, problems } = useMemo(() => planOf(text), [text]);
   const name = (text.name ?? '').trim();
   const save = async (): Promise<void> => {
-    const body = { ...text, name };
+    const setup = text.setup?.trim();
+    const body = { ...text, name, setup: setup === '' ? undefined : setup };
     const done = plan
       ? await request('PUT /api/exit-plans/{name}', { path: { name: plan.name }, body: { ...body, version: plan.version } })
       : await request('POST /api/exit-plans', { body });
@@ -77,6 +78,17 @@ export function PlanEditor({ plan, target, onClose }: { plan: ApiPlan | null; ta
               value={text.name ?? ''}
               disabled={plan !== null}
               onChange={(event) => change({ name: event.target.value })}
+              autoComplete="off"
+            />
+          </label>
+          <label className="flex items-center gap-2">
+            setup
+            <input
+              className="field flex-1"
+              placeholder="of entries that go with it and name none"
+              maxLength={64}
+              value={text.setup ?? ''}
+              onChange={(event) => change({ setup: event.target.value || undefined })}
               autoComplete="off"
             />
           </label>

@@ -8,6 +8,7 @@ import { MenuItem } from '../../../kit/Menu.tsx';
 import { saveAddress } from '../../../kit/save-file.ts';
 import { $fills, zoneOf, type ApiFill } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
+import { MoneyTotal } from '../../act/MoneyTotal.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
@@ -41,7 +42,15 @@ const COLUMNS: readonly GridColumn<ApiFill>[] = [
     value: (fill) => fill.instrument,
   },
   { id: 'price', head: 'price', figure: true, cell: (fill) => fill.price, value: (fill) => Number(fill.price), csv: (fill) => fill.price },
-  { id: 'fee', head: 'fee', figure: true, cell: (fill) => fill.fee, value: (fill) => Number(fill.fee), csv: (fill) => fill.fee },
+  {
+    id: 'fee',
+    head: 'fee',
+    figure: true,
+    cell: (fill) => fill.fee,
+    value: (fill) => Number(fill.fee),
+    csv: (fill) => fill.fee,
+    total: (fills) => <MoneyTotal plain amounts={fills.map(({ feeCurrency, fee }) => ({ currency: feeCurrency, amount: fee }))} />,
+  },
   {
     id: 'realised',
     head: 'realised',
@@ -50,6 +59,7 @@ const COLUMNS: readonly GridColumn<ApiFill>[] = [
     cellProps: (fill) => ({ className: resultClass(fill.realised) }),
     value: (fill) => Number(fill.realised),
     csv: (fill) => fill.realised,
+    total: (fills) => <MoneyTotal amounts={fills.map(({ currency, realised }) => ({ currency, amount: realised }))} />,
   },
   { id: 'account', head: 'account', cell: (fill) => fill.account, value: (fill) => fill.account },
 ];

@@ -1,9 +1,9 @@
 import { useStore } from '@nanostores/react';
+import { type ReactNode, useMemo, useState } from 'react';
 import { ChevronDown } from 'lucide-react';
-import { useMemo, type ReactNode } from 'react';
 import { asQuantity, formatQuantity, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
 import { act, wholeExit } from '../../../client/gestures/index.ts';
-import { inR, openPercent, openTicks } from '../../../client/position-figures.ts';
+import { inR, negated, openPercent, openTicks } from '../../../client/position-figures.ts';
 import { $directSend } from '../../../client/session.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
@@ -13,6 +13,8 @@ import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { askAgain, useSavedPlans } from '../../act/queries.tsx';
+import { MoneyTotal } from '../../act/MoneyTotal.tsx';
+import { SetupDialog } from '../../act/SetupDialog.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
@@ -38,7 +40,10 @@ function measured(position: ApiPosition, figure: (position: ApiPosition, instrum
 
 const keyOf = (position: ApiPosition): string => positionKey(position.account, position.instrument);
 /** A signed figure that runs one way or the other; a dash where it is not known. */
-const result = (id: string, head: string, of: (position: ApiPosition) => string | null): GridColumn<ApiPosition> => ({
+const result = (id: string, head: string, of: (position: ApiPosition) => string | null, sums = false): GridColumn<ApiPosition> => ({
+  ...(sums
+    ? { total: (rows: readonly ApiPosition[]) => <MoneyTotal amounts={rows.map((one) => ({ currency: one.currency, amount: of(one) ?? '0' }))} /> }
+    : {}),
   id,
   head,
   figure: true,
@@ -88,11 +93,11 @@ const COLUMNS: readonly GridColumn<ApiPosition>[] = [
     value: (position) => Number(position.mark ?? 0),
     csv: (position) => position.mark ?? '',
   },
-  result('open', 'open', (position) => position.unrealised),
+  result('open', 'open', (position) => position.unrealised, true),
   result('percent', 'open %', (position) => measured(position, openPercent)),
   result('ticks', 'open ticks', (position) => measured(position, openTicks)),
   result('r', 'open R', (position) => (position.quantity === '0' ? null : inR(position.unrealised, position.firstRisk))),
-  result('net', 'net today', (position) => position.day.net),
+  result('net', 'net today', (position) => position.day.net, true),
   {
     id: 'stopped',
     head: 'if stopped',
@@ -100,6 +105,12 @@ const COLUMNS: readonly GridColumn<ApiPosition>[] = [
     cell: ifStopped,
     value: (position) => (position.openRisk === null ? undefined : Number(position.openRisk)),
     csv: (position) => position.openRisk ?? '',
+    total: (rows) =>
+      rows.some(({ openRisk }) => openRisk === null) ? (
+        'no end'
+      ) : (
+        <MoneyTotal amounts={rows.map(({ currency, openRisk }) => ({ currency, amount: negated(openRisk ?? '0') }))} />
+      ),
   },
   ...GREEK_COLUMNS,
 ];
@@ -124,60 +135,68 @@ function MoreExits({ pane, account, instrument, quantity }: { pane: string; acco
   const held = Number(quantity);
   const of = { account, instrument } as const;
   const spec = instrumentOf(instrument);
+  const [tagging, setTagging] = useState(false);
   return (
-    <Menu
-      align="end"
-      onOpen={(open) => open && void askAgain('GET /api/exit-plans')}
-      trigger={
-        <button
-          type="button"
-          className="grid h-[20px] w-[20px] place-items-center rounded-[2px] border border-line"
-          aria-label={`More exits of ${instrument} in ${account}`}
-        >
-          <ChevronDown size={11} />
-        </button>
-      }
-    >
-      {[25, 50, 75].map((percent) => {
-        const size = shareText(instrument, quantity, percent);
-        return (
-          <MenuItem
-            key={percent}
-            disabled={Number(size) === 0}
-            about={Number(size) === 0 ? 'less than one step' : ''}
-            onPick={() => act(pane, 'tables', { kind: 'close', ...of, percent: String(percent) })}
+    <>
+      <Menu
+        align="end"
+        onOpen={(open) => open && void askAgain('GET /api/exit-plans')}
+        trigger={
+          <button
+            type="button"
+            className="grid h-[20px] w-[20px] place-items-center rounded-[2px] border border-line"
+            aria-label={`More exits of ${instrument} in ${account}`}
           >
-            close {percent} % · {size}
-          </MenuItem>
-        );
-      })}
-      <MenuItem
-        disabled={instrumentOf(instrument)?.kind === 'spot'}
-        about={`${held > 0 ? 'sells' : 'buys'} ${grouped(String(2 * Math.abs(held)))}`}
-        onPick={() => act(pane, 'tables', { kind: 'reverse', ...of })}
+            <ChevronDown size={11} />
+          </button>
+        }
       >
-        reverse
-      </MenuItem>
-      <MenuItem onPick={() => act(pane, 'tables', { kind: 'flatten', ...of })} about="its orders and plans go first">
-        flatten {instrument}
-      </MenuItem>
-      <MenuLine />
-      <MenuLabel>Put an exit plan on it</MenuLabel>
-      {PROTECT.map(({ words, about, step }) => (
-        <MenuItem key={words} about={about} onPick={() => spec && act(pane, 'tables', { kind: 'put-plan', ...of, plan: wholeExit(spec, step) })}>
-          {words}
-        </MenuItem>
-      ))}
-      {(data?.items ?? []).map((plan) => (
+        {[25, 50, 75].map((percent) => {
+          const size = shareText(instrument, quantity, percent);
+          return (
+            <MenuItem
+              key={percent}
+              disabled={Number(size) === 0}
+              about={Number(size) === 0 ? 'less than one step' : ''}
+              onPick={() => act(pane, 'tables', { kind: 'close', ...of, percent: String(percent) })}
+            >
+              close {percent} % · {size}
+            </MenuItem>
+          );
+        })}
         <MenuItem
-          key={plan.name}
-          about={plan.heldBy === 'here' ? 'held here' : 'at the venue'}
-          onPick={() => act(pane, 'tables', { kind: 'put-plan', ...of, plan: plan.name })}
+          disabled={instrumentOf(instrument)?.kind === 'spot'}
+          about={`${held > 0 ? 'sells' : 'buys'} ${grouped(String(2 * Math.abs(held)))}`}
+          onPick={() => act(pane, 'tables', { kind: 'reverse', ...of })}
         >
-          {plan.name}
+          reverse
         </MenuItem>
-      ))}
-    </Menu>
+        <MenuItem onPick={() => act(pane, 'tables', { kind: 'flatten', ...of })} about="its orders and plans go first">
+          flatten {instrument}
+        </MenuItem>
+        <MenuLine />
+        <MenuLabel>Put an exit plan on it</MenuLabel>
+        {PROTECT.map(({ words, about, step }) => (
+          <MenuItem key={words} about={about} onPick={() => spec && act(pane, 'tables', { kind: 'put-plan', ...of, plan: wholeExit(spec, step) })}>
+            {words}
+          </MenuItem>
+        ))}
+        {(data?.items ?? []).map((plan) => (
+          <MenuItem
+            key={plan.name}
+            about={plan.heldBy === 'here' ? 'held here' : 'at the venue'}
+            onPick={() => act(pane, 'tables', { kind: 'put-plan', ...of, plan: plan.name })}
+          >
+            {plan.name}
+          </MenuItem>
+        ))}
+        <MenuLine />
+        <MenuItem onPick={() => setTagging(true)} about="what its round trip counts as">
+          setup …
+        </MenuItem>
+      </Menu>
+      {tagging && <SetupDialog pane={pane} {...of} onClose={() => setTagging(false)} />}
+    </>
   );
 }
 

@@ -1,0 +1,55 @@
+import { useState } from 'react';
+import { answer } from '../../client/answers.ts';
+import { Button } from '../../kit/Button.tsx';
+import { Dialog } from '../../kit/Dialog.tsx';
+import { problemWords, request } from '../../live/index.ts';
+import { askAgain, useAsked } from './queries.tsx';
+
+interface Props {
+  readonly pane: string;
+  readonly account: string;
+  readonly instrument: string;
+  readonly onClose: () => void;
+}
+
+/** Says of what setup a position is: its round trip counts there once it is over. */
+export function SetupDialog({ pane, account, instrument, onClose }: Props) {
+  const path = { account, instrument };
+  const { data } = useAsked('GET /api/positions/{account}/{instrument}/setup', { path });
+  const known = useAsked('GET /api/review/choices', { query: { account: [account] } }, { freshMs: 5000 }).data?.setups ?? [];
+  const [typed, setTyped] = useState<string | null>(null);
+  const text = typed ?? data?.setup ?? '';
+  const save = async (setup: string | null): Promise<void> => {
+    const done = await request('PUT /api/positions/{account}/{instrument}/setup', { path, body: { setup } });
+    if (!done.ok) return answer(pane, 'refused', problemWords(done.problem));
+    answer(pane, 'done', setup === null ? `${instrument} has no setup` : `${instrument} is a ${setup}`);
+    await askAgain('GET /api/positions/{account}/{instrument}/setup');
+    onClose();
+  };
+  return (
+    <Dialog title={`Setup of ${instrument} in ${account}`} onClose={onClose}>
+      <form
+        className="flex flex-col gap-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          void save(text.trim() === '' ? null : text.trim());
+        }}
+      >
+        <input className="field" aria-label="Setup" autoComplete="off" maxLength={64} value={text} onChange={(event) => setTyped(event.target.value)} />
+        <span className="flex flex-wrap gap-1">
+          {known
+            .filter((setup) => setup !== '(none)')
+            .map((setup) => (
+              <Button key={setup} size="small" onClick={() => setTyped(setup)}>
+                {setup}
+              </Button>
+            ))}
+        </span>
+        <span className="flex gap-1">
+          <Button type="submit">save</Button>
+          <Button onClick={() => void save(null)}>none</Button>
+        </span>
+      </form>
+    </Dialog>
+  );
+}
