@@ -1,5 +1,5 @@
 import { sumsByCurrency } from '../../client/position-figures.ts';
-import { grouped, resultClass, shortened, signedShort } from '../../kit/Figure.tsx';
+import { grouped, lengthened, resultClass, shortened, signedShort } from '../../kit/Figure.tsx';
 
 const PLACES: Readonly<Record<string, number>> = { EUR: 2 };
 const OTHER_PLACES = 4;
@@ -15,13 +15,14 @@ export const MoneyTotal = ({ amounts, plain = false }: Props) =>
   sumsByCurrency(amounts).map(([currency, sum], i) => {
     if (i > 0 && Number(sum) === 0) return null;
     const places = PLACES[currency] ?? OTHER_PLACES;
+    const full = lengthened(sum, PLACES[currency] ?? 0);
     return (
       <span
         key={currency}
         className={`block ${currency === 'EUR' ? 'leading-[16px]' : 'text-[11px] leading-[14px]'} ${plain ? '' : resultClass(sum)}`}
         title={`${sum} ${currency}`}
       >
-        {plain ? grouped(shortened(sum, places)) : signedShort(sum, places)}
+        {plain ? grouped(shortened(full, places)) : signedShort(full, places)}
         {currency === 'EUR' ? '' : <small> {currency}</small>}
       </span>
     );

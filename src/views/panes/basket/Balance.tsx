@@ -7,7 +7,9 @@ import type { ApiCheck } from './use-basket.ts';
 
 /** The beam is never steeper than this. */
 const STEEPEST = 14;
-const [WIDTH, HEIGHT] = [150, 56];
+const [WIDTH, HEIGHT] = [150, 64];
+/** Where the beam turns: a weight at its raised end stays inside. */
+const BEAM_Y = 36;
 
 const money = (value: number): string => grouped(value.toFixed(2));
 
@@ -34,11 +36,11 @@ export function Balance({ rows, check }: { rows: readonly DraftRow[]; check: Api
   return (
     <section className="flex shrink-0 items-center gap-4 border-b border-hair px-2" aria-label="The basket as a whole">
       <svg width={WIDTH} height={HEIGHT} role="img" aria-label={`Buys for ${money(buys)} EUR, sells for ${money(sells)} EUR`}>
-        <path d={`M${WIDTH / 2} 20 l-7 ${HEIGHT - 24} h14 z`} fill="none" stroke="var(--line)" />
-        <g transform={`rotate(${-tilt} ${WIDTH / 2} 20)`}>
-          <line x1={20} x2={WIDTH - 20} y1={20} y2={20} stroke="var(--ink)" strokeWidth={1.5} />
-          <rect x={20 - weight(buys) / 2 + 4} y={20 - weight(buys)} width={weight(buys)} height={weight(buys)} fill="var(--weed)" />
-          <rect x={WIDTH - 24 - weight(sells) / 2} y={20 - weight(sells)} width={weight(sells)} height={weight(sells)} fill="var(--copper)" />
+        <path d={`M${WIDTH / 2} ${BEAM_Y} l-7 ${HEIGHT - BEAM_Y - 3} h14 z`} fill="none" stroke="var(--line)" />
+        <g transform={`rotate(${-tilt} ${WIDTH / 2} ${BEAM_Y})`}>
+          <line x1={20} x2={WIDTH - 20} y1={BEAM_Y} y2={BEAM_Y} stroke="var(--ink)" strokeWidth={1.5} />
+          <rect x={20 - weight(buys) / 2 + 4} y={BEAM_Y - weight(buys)} width={weight(buys)} height={weight(buys)} fill="var(--weed)" />
+          <rect x={WIDTH - 24 - weight(sells) / 2} y={BEAM_Y - weight(sells)} width={weight(sells)} height={weight(sells)} fill="var(--copper)" />
         </g>
       </svg>
       <dl className="grid grid-cols-[auto_auto] gap-x-2 leading-[16px]">

@@ -32,7 +32,7 @@ const SAID: Readonly<Record<Column, (text: string | null) => string>> = {
 const MANY = 24;
 const ROW_PX = 23;
 /** As wide as the figures of a column, a bid beside an ask, and a strike need. */
-const [FIGURE_PX, STRIKE_PX, DIGIT_PX, GAPS_PX] = [46, 54, 7.5, 32];
+const [FIGURE_PX, STRIKE_PX, DIGIT_PX, GAPS_PX] = [45, 51, 7.5, 32];
 
 interface Props {
   readonly chain: Chain;
