@@ -32,7 +32,11 @@ export function sumsByCurrency(
   amounts: Iterable<{ readonly currency: string; readonly amount: string }>,
 ): readonly (readonly [currency: string, sum: string])[] {
   const by = new Map<string, string[]>();
-  for (const { currency, amount } of amounts) by.set(currency, [...(by.get(currency) ?? []), amount]);
+  for (const { currency, amount } of amounts) {
+    const known = by.get(currency);
+    if (known) known.push(amount);
+    else by.set(currency, [amount]);
+  }
   return [...by].sort(([a], [b]) => Number(b === 'EUR') - Number(a === 'EUR') || (a < b ? -1 : 1)).map(([currency, all]) => [currency, sumOf(all)]);
 }
 

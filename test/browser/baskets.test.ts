@@ -97,6 +97,17 @@ describe('a basket under the hands', function () {
     expect((await runs()).length).to.equal(0);
   });
 
+  it('is saved anew where it was deleted elsewhere while it is written', async () => {
+    const first = async (): Promise<string | undefined> =>
+      ((await api.get('/api/baskets/Basket%201')).body as { rows?: { quantity: string }[] }).rows?.[0]?.quantity;
+    await api.call('DELETE', '/api/baskets/Basket%201');
+    for (const quantity of ['310', '300']) {
+      await page.labelled('Quantity, row 1').type(Key.chord(Key.CONTROL, 'a'), quantity);
+      await driver.wait(async () => (await first()) === quantity, 5000);
+    }
+    await saved();
+  });
+
   it('saves what is shown, also what was typed while it was being saved', async () => {
     const quantity = page.labelled('Quantity, row 4');
     const kept = async (): Promise<string | undefined> =>
@@ -202,6 +213,7 @@ describe('a basket under the hands', function () {
     await page.until(`return document.querySelector('[aria-label="The spread"]')?.textContent.includes('worth 1.90 now')`);
     await page.labelled('target, worth of the legs').type('1.50');
     expect(await page.button('leave it then').isEnabled()).to.equal(false);
+    await page.until(`return document.querySelector('[aria-label="The spread"]').textContent.includes('a target lies above what it costs, 1.90')`);
     await page.labelled('target, worth of the legs').type(Key.chord(Key.CONTROL, 'a'), '2.05', Key.ENTER);
     await page.button('I understand: hold it here').click();
     const waiting = async (): Promise<{ when: string; state: string }[]> =>

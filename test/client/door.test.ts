@@ -219,7 +219,7 @@ describe('the door to the orders', () => {
     ],
     [
       'an order that waits',
-      () => door.waitFor('pane', 'last > 42', WISH),
+      () => door.waitForAll('pane', 'last > 42', [WISH]),
       'POST /api/conditional-orders',
       { account: 'MAIN', when: 'last > 42', instrument: 'GANET.HALM', order: WISH },
       WAITING,
@@ -329,5 +329,18 @@ describe('the door to the orders', () => {
     expect(said()).to.equal('refused: it is filled');
     await door.change('pane', ORDER, { limitPrice: '41.16' });
     expect([server.lines, said()]).to.deep.equal([['PATCH /api/orders/MAIN-7', 'PATCH /api/orders/MAIN-7'], 'done: moved B 100 41.16']);
+  });
+
+  it('lets several orders wait all or none: where one is refused, those before it no longer do', async () => {
+    server.answers = [
+      [201, WAITING],
+      [422, { status: 422, detail: 'no such instrument' }],
+      [200, { ...WAITING, state: 'canceled' }],
+    ];
+    const done = await door.waitForAll('pane', 'last > 42', [WISH, { account: 'MAIN', instrument: 'NOPE.HALM', phrase: 'sell position NOPE.HALM at bid' }]);
+    expect(done.ok).to.equal(false);
+    expect(server.lines).to.deep.equal(['POST /api/conditional-orders', 'POST /api/conditional-orders', 'DELETE /api/conditional-orders/w-1']);
+    expect(server.calls.map(({ body }) => body?.['order'])).to.deep.equal([WISH, 'sell position NOPE.HALM at bid', undefined]);
+    expect(said()).to.equal('refused: no such instrument; none of them waits');
   });
 });

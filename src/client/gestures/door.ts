@@ -256,7 +256,7 @@ async function lookUpWaiting(account: string, clientOrderId: string): Promise<st
   return one ? `it is ${one.state}` : 'it did not go; nothing waits';
 }
 
-export function waitFor(pane: string, when: string, order: OrderWish | PhrasedOrder): Promise<Answer<ApiWaiting>> {
+function waitFor(pane: string, when: string, order: OrderWish | PhrasedOrder): Promise<Answer<ApiWaiting>> {
   const clientOrderId = clientId();
   const { account, instrument } = order;
   const body = { clientOrderId, account, when, instrument, order: 'phrase' in order ? order.phrase : order };
@@ -275,4 +275,20 @@ export function endWait(pane: string, { id, account, clientOrderId }: ApiWaiting
     (waiting) => `no longer waits: ${waiting.when}`,
     () => lookUpWaiting(account, clientOrderId),
   );
+}
+
+/** Leaves several orders to wait for the same, all or none: where one is refused, those before it no longer wait. */
+export async function waitForAll(pane: string, when: string, orders: readonly (OrderWish | PhrasedOrder)[]): Promise<Answer<readonly ApiWaiting[]>> {
+  const taken: ApiWaiting[] = [];
+  for (const order of orders) {
+    const done = await waitFor(pane, when, order);
+    if (done.ok) {
+      taken.push(done.value);
+      continue;
+    }
+    for (const one of taken) await endWait(pane, one);
+    if (taken.length > 0) answer(pane, 'refused', `${problemWords(done.problem)}; none of them waits`);
+    return done;
+  }
+  return { ok: true, status: 201, value: taken };
 }

@@ -91,9 +91,7 @@ async function send(pane: string, intent: GestureIntent): Promise<boolean> {
     case 'answer-plan':
       return (await door.answerPlan(pane, intent.plan, intent.act)).ok;
     case 'wait':
-      // What lacks the consent fails with the first of them, and all are sent once it is given.
-      for (const order of intent.orders) if (!agreed(await door.waitFor(pane, intent.when, order), pane, intent)) return false;
-      return true;
+      return agreed(await door.waitForAll(pane, intent.when, intent.orders), pane, intent);
     case 'end-wait':
       return (await door.endWait(pane, intent.waiting)).ok;
     case 'send-basket':

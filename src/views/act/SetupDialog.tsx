@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { answer } from '../../client/answers.ts';
+import { NONE } from '../../core/review/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Dialog } from '../../kit/Dialog.tsx';
 import { problemWords, request } from '../../live/index.ts';
@@ -38,7 +39,7 @@ export function SetupDialog({ pane, account, instrument, onClose }: Props) {
         <input className="field" aria-label="Setup" autoComplete="off" maxLength={64} value={text} onChange={(event) => setTyped(event.target.value)} />
         <span className="flex flex-wrap gap-1">
           {known
-            .filter((setup) => setup !== '(none)')
+            .filter((setup) => setup !== NONE)
             .map((setup) => (
               <Button key={setup} size="small" onClick={() => setTyped(setup)}>
                 {setup}

@@ -5,7 +5,7 @@ import { draftOf, isBlank, newRow, requestOf, type BasketRowRequest, type DraftR
 import type { Revised, Saved } from '../../../client/saved.ts';
 import { mergeByName, thingsOf } from '../../../client/things.ts';
 import { noteUndoable } from '../../../client/undo.ts';
-import { request, type Answer, type AnswerOf, type Problem } from '../../../live/index.ts';
+import { problemWords, request, type Answer, type AnswerOf, type Problem } from '../../../live/index.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
 
@@ -31,11 +31,10 @@ const baskets = thingsOf<Rows>('baskets', 'the basket', {
     },
     write: async (name, value, base) => {
       const rows = written(value).map(requestOf);
-      return revised(
-        base === null
-          ? await request('POST /api/baskets', { body: { name, rows } })
-          : await request('PUT /api/baskets/{name}', { path: { name }, body: { rows, version: Number(base) } }),
-      );
+      if (base === null) return revised(await request('POST /api/baskets', { body: { name, rows } }));
+      const done = await request('PUT /api/baskets/{name}', { path: { name }, body: { rows, version: Number(base) } });
+      // Deleted elsewhere meanwhile is a change like another: what is written here is saved anew.
+      return !done.ok && done.problem.status === 404 ? { ok: false, problem: { ...done.problem, status: 409 } } : revised(done);
     },
     drop: (name) => request('DELETE /api/baskets/{name}', { path: { name } }),
   },
@@ -64,7 +63,8 @@ const stateWords = (thing: Saved<Rows> | undefined): string => {
   if (thing?.kind !== 'known') return '';
   if (thing.state === 'saved') return thing.base === null ? '' : 'saved';
   if (thing.problem === null) return 'saving …';
-  return written(thing.value).length === 0 ? 'not saved: it has no rows' : 'not saved: rows are wrong';
+  if (written(thing.value).length === 0) return 'not saved: it has no rows';
+  return thing.problem.errors ? 'not saved: rows are wrong' : `not saved: ${problemWords(thing.problem)}`;
 };
 
 /** The basket that a pane writes: saved as it is written, as soon as it can be read, and checked as a whole from then on. */

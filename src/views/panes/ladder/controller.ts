@@ -261,7 +261,7 @@ export class LadderController {
     const box = body.querySelector<HTMLElement>('[data-ghost]');
     if (!words || !box) return;
     writeText(words, shown?.words ?? '');
-    if (box.hidden === Boolean(shown)) box.hidden = !shown;
+    if (box.hidden !== !shown) box.hidden = !shown;
     if (!shown) return;
     const { aim, ghost } = shown;
     const moved = `translateY(${aim.row * ROW_PX}px)`;

@@ -66,7 +66,6 @@ function Exit({ pane, legs }: { pane: string; legs: readonly SpreadLeg[] }) {
   const [stop, setStop] = useState('');
   const wrong = exitProblem(legs, { target, stop });
   const leave = async (): Promise<void> => {
-    if (wrong !== null) return answer(pane, 'refused', wrong);
     const orders = legs.map((leg) => {
       const account = accountFor(leg.instrument);
       return { account, instrument: leg.instrument, phrase: exitPhrase(leg, account) };
@@ -89,7 +88,7 @@ function Exit({ pane, legs }: { pane: string; legs: readonly SpreadLeg[] }) {
   );
   return (
     <form
-      className="flex items-center gap-2"
+      className="flex flex-wrap items-center gap-2"
       aria-label="What the spread is left at"
       onSubmit={(event) => {
         event.preventDefault();
@@ -105,6 +104,7 @@ function Exit({ pane, legs }: { pane: string; legs: readonly SpreadLeg[] }) {
       >
         leave it then
       </Button>
+      {wrong !== null && (target !== '' || stop !== '') && <span role="status">{wrong}</span>}
     </form>
   );
 }
