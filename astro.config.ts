@@ -2,7 +2,10 @@ import node from '@astrojs/node';
 import react from '@astrojs/react';
 import tailwindcss from '@tailwindcss/vite';
 import { defineConfig } from 'astro/config';
+import { FORM_BODIES } from './src/schemas/forms.ts';
+import { formats } from './src/schemas/formats.ts';
 import { PALETTES } from './src/views/theme/palette.ts';
+import { checks } from './tools/checks.mjs';
 import { palette, withoutThemes } from './tools/palette-css.mjs';
 
 export default defineConfig({
@@ -27,5 +30,8 @@ export default defineConfig({
     },
   },
   devToolbar: { enabled: false },
-  vite: { plugins: [palette(PALETTES), withoutThemes(), tailwindcss()], build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 } },
+  vite: {
+    plugins: [palette(PALETTES), withoutThemes(), checks(FORM_BODIES, formats), tailwindcss()],
+    build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
+  },
 });

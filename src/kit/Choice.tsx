@@ -1,17 +1,9 @@
-import { Command } from 'cmdk';
 import { ChevronDown } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
-import { Menu, MENU_ITEM, MenuChoice } from './Menu.tsx';
+import { useState, type ReactElement, type ReactNode } from 'react';
+import type { Option } from './float-parts.ts';
+import { later, usePart } from './later.ts';
+import { Menu, MenuChoice } from './Menu.tsx';
 import { Popover } from './Popover.tsx';
-
-export interface Option<V extends string = string> {
-  readonly value: V;
-  readonly words: string;
-  /** What it is, in one line. */
-  readonly about?: string;
-  /** The key that picks it, where there is one. */
-  readonly key?: string;
-}
 
 /** More than these are searched by typing. */
 const SEARCHED_FROM = 8;
@@ -53,35 +45,22 @@ export function Choice<V extends string>(props: Props<V>) {
   );
 }
 
-function Searched<V extends string>({ label, value, options, onPick, trigger }: Props<V> & { trigger: ReactNode }) {
+const LIST = later(() => import('./SearchedList.tsx'));
+
+function Searched<V extends string>({ label, value, options, onPick, trigger }: Props<V> & { trigger: ReactElement }) {
   const [open, setOpen] = useState(false);
+  const list = usePart(LIST, open);
   return (
     <Popover label={label} trigger={trigger} open={open} onOpen={setOpen} className="w-[320px] p-1">
-      <Command label={label} loop {...(value === null ? {} : { defaultValue: value })}>
-        <Command.Input autoFocus className="field mb-1 w-full" placeholder="type to search" aria-label={`Search: ${label}`} />
-        <Command.List className="scroll max-h-[320px]">
-          <Command.Empty className="px-2 text-quiet">Nothing by that name.</Command.Empty>
-          {options.map((option) => (
-            <Command.Item
-              key={option.value}
-              value={option.value}
-              keywords={[option.words, option.about ?? '']}
-              className={MENU_ITEM}
-              onSelect={() => {
-                setOpen(false);
-                onPick(option.value);
-              }}
-            >
-              <span className="whitespace-nowrap">
-                {option.words}
-                {option.value === value && <span aria-hidden="true"> •</span>}
-              </span>
-              {option.about !== undefined && <span className="ml-auto truncate text-quiet">{option.about}</span>}
-              {option.key !== undefined && <kbd className="shrink-0 text-quiet">{option.key}</kbd>}
-            </Command.Item>
-          ))}
-        </Command.List>
-      </Command>
+      {list && (
+        <list.SearchedList
+          {...{ label, value, options }}
+          onPick={(picked) => {
+            setOpen(false);
+            onPick(picked);
+          }}
+        />
+      )}
     </Popover>
   );
 }

@@ -8,7 +8,6 @@ import {
   type SortingState,
 } from '@tanstack/react-table';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import Papa from 'papaparse';
 import { Ellipsis } from 'lucide-react';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type ComponentProps, type ComponentType, type ReactNode } from 'react';
 import { followInView } from './in-view.ts';
@@ -385,7 +384,7 @@ function TableMenu<R>({ grid, name, items }: { grid: GridState<R>; name: string;
         </button>
       }
     >
-      <MenuItem onPick={() => saveFile(`${name}.csv`, 'text/csv', gridCsv(grid.columns, rowsOf(grid)))}>Save these rows as CSV</MenuItem>
+      <MenuItem onPick={() => void saveCsv(grid, name)}>Save these rows as CSV</MenuItem>
       {items}
       {onSorting && sorting.length > 0 && <MenuItem onPick={() => onSorting([])}>Unsorted</MenuItem>}
       {onGroupBy && groups.length > 0 && (
@@ -405,12 +404,7 @@ function TableMenu<R>({ grid, name, items }: { grid: GridState<R>; name: string;
 
 const rowsOf = <R,>({ lines }: GridState<R>): R[] => lines.flatMap((line) => (line.kind === 'row' && !line.gone ? [line.row] : []));
 
-/** What a spreadsheet would take for a formula; a negative number is none. */
-const FORMULA = /^(?:[=+@\t\r]|-(?!\d))/;
-
-/** Rows as CSV, with the columns' heads: values as they are, not as they are drawn. */
-export function gridCsv<R>(columns: readonly GridColumn<R>[], rows: readonly R[]): string {
-  const saved = columns.filter((column) => column.csv ?? column.value);
-  const lines = rows.map((row) => saved.map((column) => column.csv?.(row) ?? String(column.value?.(row) ?? '')));
-  return Papa.unparse({ fields: saved.map(({ head }) => head), data: lines }, { newline: '\r\n', escapeFormulae: FORMULA });
+async function saveCsv<R>(grid: GridState<R>, name: string): Promise<void> {
+  const { gridCsv } = await import('./grid-csv.ts');
+  saveFile(`${name}.csv`, 'text/csv', gridCsv(grid.columns, rowsOf(grid)));
 }

@@ -1,58 +1,74 @@
-import { ContextMenu, DropdownMenu } from 'radix-ui';
-import { createContext, useContext, type ReactNode } from 'react';
-import { FLOAT_APART, floatClosed } from './floats.ts';
+import { useContext, useState, type ReactNode } from 'react';
+import { FLOATING } from './floating-later.ts';
+import { InMenu, type MenuParts, type MenuProps } from './float-parts.ts';
+import { usePart } from './later.ts';
+import { Trigger } from './Trigger.tsx';
 
 /** A line of a menu, of a searched choice or of the command bar. */
 export const MENU_ITEM =
   'flex w-full min-h-[24px] items-center gap-3 rounded-[2px] px-2 text-left outline-none data-[highlighted]:bg-lamp data-[highlighted]:text-letters aria-selected:bg-lamp aria-selected:text-letters focus-visible:bg-lamp focus-visible:text-letters [&[data-highlighted]_*]:text-letters [&[aria-selected=true]_*]:text-letters data-[disabled]:text-quiet';
 
-type Parts = Pick<typeof DropdownMenu, 'Item' | 'Label' | 'Separator' | 'RadioGroup' | 'RadioItem'>;
-const InMenu = createContext<Parts>(DropdownMenu);
-
-const hear = (onOpen: ((open: boolean) => void) | undefined) => (open: boolean) => {
-  if (!open) floatClosed();
-  onOpen?.(open);
-};
-
-interface Props {
-  readonly trigger: ReactNode;
-  readonly children: ReactNode;
-  readonly align?: 'start' | 'end';
-  readonly className?: string;
-  readonly onOpen?: (open: boolean) => void;
+function useParts(): MenuParts {
+  const parts = useContext(InMenu);
+  if (!parts) throw new Error('a line of a menu stands in a menu');
+  return parts;
 }
 
+const OPENING_KEYS: readonly string[] = ['Enter', ' ', 'ArrowDown'];
+
 /** A menu that opens from its trigger, a button. */
-export function Menu({ trigger, children, align = 'start', className = '', onOpen }: Props) {
+export function Menu(props: MenuProps) {
+  const [by, setBy] = useState<'key' | 'press' | null>(null);
+  const floating = usePart(FLOATING, by !== null);
+  if (by !== null && floating) return <floating.OpenedMenu {...props} byKey={by === 'key'} />;
   return (
-    <DropdownMenu.Root modal={false} onOpenChange={hear(onOpen)}>
-      <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className={`${FLOAT_APART} p-1 ${className}`} align={align} sideOffset={4} collisionPadding={8}>
-          {children}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Trigger
+      of={props.trigger}
+      opens="menu"
+      on={{
+        onPointerDown: (event) => {
+          if (event.button !== 0 || event.ctrlKey) return;
+          // The caret goes to the menu.
+          event.preventDefault();
+          setBy('press');
+        },
+        onKeyDown: (event) => {
+          if (!OPENING_KEYS.includes(event.key)) return;
+          event.preventDefault();
+          setBy('key');
+        },
+      }}
+    />
   );
 }
 
 /** A menu that a right click on its trigger opens. */
-export function RightMenu({ trigger, children }: Pick<Props, 'trigger' | 'children'>) {
+export function RightMenu({ trigger, children }: Pick<MenuProps, 'trigger' | 'children'>) {
+  const [at, setAt] = useState<MouseEventInit | null>(null);
+  const floating = usePart(FLOATING, at !== null);
+  if (at !== null && floating)
+    return (
+      <floating.OpenedRightMenu trigger={trigger} at={at}>
+        {children}
+      </floating.OpenedRightMenu>
+    );
   return (
-    <ContextMenu.Root modal={false} onOpenChange={hear(undefined)}>
-      <ContextMenu.Trigger asChild>{trigger}</ContextMenu.Trigger>
-      <ContextMenu.Portal>
-        <ContextMenu.Content className={`${FLOAT_APART} p-1`}>
-          <InMenu value={ContextMenu}>{children}</InMenu>
-        </ContextMenu.Content>
-      </ContextMenu.Portal>
-    </ContextMenu.Root>
+    <Trigger
+      of={trigger}
+      opens={null}
+      on={{
+        onContextMenu: (event) => {
+          event.preventDefault();
+          setAt({ clientX: event.clientX, clientY: event.clientY });
+        },
+      }}
+    />
   );
 }
 
 /** `about` says in one line what it is. */
 export function MenuItem(props: { onPick: () => void; children: ReactNode; about?: string; disabled?: boolean; className?: string }) {
-  const { Item } = useContext(InMenu);
+  const { Item } = useParts();
   return (
     <Item className={`${MENU_ITEM} ${props.className ?? ''}`} onSelect={props.onPick} disabled={props.disabled ?? false}>
       {props.children}
@@ -62,12 +78,12 @@ export function MenuItem(props: { onPick: () => void; children: ReactNode; about
 }
 
 export function MenuLabel({ children }: { children: ReactNode }) {
-  const { Label } = useContext(InMenu);
+  const { Label } = useParts();
   return <Label className="px-2 text-quiet">{children}</Label>;
 }
 
 export function MenuLine() {
-  const { Separator } = useContext(InMenu);
+  const { Separator } = useParts();
   return <Separator className="my-1 h-px bg-hair" />;
 }
 
@@ -79,7 +95,7 @@ export function MenuChoice<V extends string>(props: {
   readonly onPick: (value: V) => void;
   readonly className?: string;
 }) {
-  const { RadioGroup, RadioItem } = useContext(InMenu);
+  const { RadioGroup, RadioItem } = useParts();
   const { label, value, options, onPick, className = '' } = props;
   return (
     <RadioGroup value={value} onValueChange={(picked) => onPick(picked as V)} aria-label={label}>

@@ -1,35 +1,24 @@
-import { Popover as Radix } from 'radix-ui';
-import type { ReactNode } from 'react';
-import { FLOAT_APART, floatClosed } from './floats.ts';
+import { useContext, useState, type ReactElement } from 'react';
+import { InPopover, type PopoverProps } from './float-parts.ts';
+import { FLOATING } from './floating-later.ts';
+import { usePart } from './later.ts';
+import { Trigger } from './Trigger.tsx';
 
 /** A small floating panel that opens from its trigger, a button. */
-export function Popover(props: {
-  readonly trigger: ReactNode;
-  readonly label: string;
-  readonly children: ReactNode;
-  readonly align?: 'start' | 'end';
-  readonly open?: boolean;
-  readonly onOpen?: (open: boolean) => void;
-  readonly className?: string;
-}) {
-  const { trigger, label, children, align = 'start', open, onOpen, className = 'p-2' } = props;
-  return (
-    <Radix.Root {...(open === undefined ? {} : { open })} {...(onOpen ? { onOpenChange: onOpen } : {})}>
-      <Radix.Trigger asChild>{trigger}</Radix.Trigger>
-      <Radix.Portal>
-        <Radix.Content
-          className={`${FLOAT_APART} ${className}`}
-          aria-label={label}
-          align={align}
-          sideOffset={4}
-          collisionPadding={8}
-          onPointerDownOutside={floatClosed}
-        >
-          {children}
-        </Radix.Content>
-      </Radix.Portal>
-    </Radix.Root>
-  );
+export function Popover(props: PopoverProps) {
+  const [opened, setOpened] = useState(false);
+  if (props.open === true && !opened) setOpened(true);
+  const floating = usePart(FLOATING, opened);
+  if (opened && floating) return <floating.OpenedPopover {...props} />;
+  const open = (): void => {
+    setOpened(true);
+    props.onOpen?.(true);
+  };
+  return <Trigger of={props.trigger} opens="dialog" on={{ onClick: open }} />;
 }
 
-export const PopoverClose = Radix.Close;
+/** A button in a popover that closes it too. */
+export function PopoverClose({ children }: { children: ReactElement }) {
+  const Close = useContext(InPopover);
+  return Close ? <Close asChild>{children}</Close> : children;
+}

@@ -1,5 +1,5 @@
 import type { Instrument, InstrumentKind, Price, VenueId } from '../core/instrument/index.ts';
-import { VENUES, VENUE_IDS, asPrice, asQuantity, InstrumentSearch, parsePrice, type Found } from '../core/instrument/index.ts';
+import { VENUES, VENUE_IDS, asPrice, asQuantity, parsePrice } from '../core/instrument/index.ts';
 import { request } from './api.ts';
 import type { ApiInstrument } from './shapes.ts';
 
@@ -43,24 +43,16 @@ function toCore(from: ApiInstrument): Instrument {
 export async function loadInstruments(): Promise<boolean> {
   const pages = await Promise.all(VENUE_IDS.map((venue) => request('GET /api/instruments', { query: { venue, limit: 1000 } })));
   for (const page of pages) if (page.ok) for (const item of page.value.items) known.set(item.id, toCore(item));
-  index = null;
   optioned = null;
   return pages.every(({ ok }) => ok);
 }
 
-let index: InstrumentSearch | null = null;
 let optioned: ReadonlySet<string> | null = null;
 
 /** Whether there are options of an instrument. */
 export function hasOptions(id: string): boolean {
   optioned ??= new Set([...known.values()].flatMap(({ kind, underlying }) => (kind === 'option' && underlying !== null ? [underlying] : [])));
   return optioned.has(id);
-}
-
-/** What matches a text, best first; the index is made when it is first asked. */
-export function findInstruments(text: string): Found[] {
-  index ??= new InstrumentSearch(known.values());
-  return index.find(text);
 }
 
 export const instrumentOf = (id: string): Instrument | undefined => known.get(id);

@@ -1,29 +1,7 @@
-import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv';
+import { Ajv, type ValidateFunction } from 'ajv';
+import { formats } from './formats.ts';
 import { OPERATIONS, type Operation, type OperationName } from './operations.ts';
-
-export interface ShapeError {
-  readonly path: string;
-  readonly message: string;
-}
-
-const DECIMAL = /^-?(0|[1-9]\d*)(\.\d+)?$/;
-const TIME = /^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,3})?Z$/;
-
-const formats = {
-  dec: (text: string): boolean => DECIMAL.test(text) && text.replace(/[-.]/g, '').length <= 18,
-  'iso-time': (text: string): boolean => TIME.test(text) && !Number.isNaN(Date.parse(text)),
-  // Printing characters, no blank at either end.
-  'given-name': (text: string): boolean => text.trim() === text && !/[\p{C}\p{Zl}\p{Zp}]/u.test(text),
-};
-
-/** Whether a text may be the name of what a trader saves: 1 to 64 printing characters, no blank at either end. */
-export const isGivenName = (text: string): boolean => text.length >= 1 && text.length <= 64 && formats['given-name'](text);
-
-const WORDS: Readonly<Record<string, string>> = {
-  dec: 'must be a decimal string such as "41.20", at most 18 digits',
-  'iso-time': 'must be a time such as "2026-03-02T09:00:00.000Z"',
-  'given-name': 'must be 1 to 64 printing characters without a blank at either end',
-};
+import { errorsOf, pointer, type ShapeError } from './shape-errors.ts';
 
 /**
  * Checks are made when a path is loaded: what optimising their code costs then is more than it ever saves, and that the
@@ -77,7 +55,7 @@ export function compileChecks(name: OperationName): void {
 export function bodyErrors(name: OperationName, body: unknown): ShapeError[] {
   if (deeperThan(body, DEEPEST)) return [{ path: '', message: `is nested deeper than ${DEEPEST} levels` }];
   const check = bodyCheck(name);
-  return check(body) ? [] : errorsOf(check, (error) => pointer(error));
+  return check(body) ? [] : errorsOf(check);
 }
 
 /** Reads query parameters into numbers and strings; unknown ones are errors. */
@@ -85,48 +63,4 @@ export function readQuery(name: OperationName, parameters: URLSearchParams): { q
   const query: Record<string, string | number> = Object.fromEntries(parameters);
   const check = queryCheck(name);
   return { query, errors: check(query) ? [] : errorsOf(check, (error) => `?${pointer(error).slice(1)}`) };
-}
-
-function errorsOf(check: ValidateFunction, path: (error: ErrorObject) => string): ShapeError[] {
-  const found = new Map<string, string>();
-  for (const error of check.errors ?? []) {
-    if (error.keyword === 'required' && error.schemaPath.includes('anyOf')) continue;
-    const at = path(error);
-    if (!found.has(at)) found.set(at, wordsFor(error));
-  }
-  return [...found].map(([at, message]) => ({ path: at, message }));
-}
-
-function pointer(error: ErrorObject): string {
-  const params = error.params as { missingProperty?: string; additionalProperty?: string };
-  const inner = params.missingProperty ?? params.additionalProperty;
-  return inner === undefined ? error.instancePath : `${error.instancePath}/${inner.replace(/~/g, '~0').replace(/\//g, '~1')}`;
-}
-
-function wordsFor(error: ErrorObject): string {
-  const params = error.params as { allowedValues?: unknown[]; format?: string };
-  switch (error.keyword) {
-    case 'required':
-      return 'is needed';
-    case 'additionalProperties':
-      return 'is not known here';
-    case 'enum':
-      return `must be one of ${(params.allowedValues ?? []).join(', ')}`;
-    case 'format':
-      return WORDS[params.format ?? ''] ?? 'has the wrong form';
-    case 'pattern':
-      return (error.parentSchema as { description?: string } | undefined)?.description
-        ? `must be ${(error.parentSchema as { description: string }).description}`
-        : (error.message ?? 'has the wrong form');
-    case 'const':
-      return `must be ${JSON.stringify((error.params as { allowedValue: unknown }).allowedValue)}`;
-    case 'oneOf':
-      return 'has none of the forms that are accepted here';
-    case 'anyOf':
-      return 'must change at least one thing';
-    case 'not':
-      return 'takes quantity or percent, not both';
-    default:
-      return error.message ?? 'is not accepted';
-  }
 }

@@ -1,4 +1,4 @@
-/** Values that all shapes are made of. `format` names are checked by {@link ../schemas/ajv.ts}. */
+/** Values that all shapes are made of. `format` names are checked by {@link ./formats.ts}. */
 
 export const dec = { type: 'string', format: 'dec', description: 'Decimal string, at most 18 digits.' } as const;
 export const decOrNull = { type: ['string', 'null'], format: 'dec' } as const;

@@ -7,6 +7,7 @@ import type { Box } from '../support/found.ts';
 import { Client, dropFolder, startServer, type Server } from '../support/server.ts';
 
 interface SavedWorkspace {
+  readonly layout: unknown;
   readonly panes: Readonly<Record<string, { kind: string; letter: string | null; intervalLetter: string | null; settings: Record<string, unknown> }>>;
   readonly letters: Readonly<Record<string, { instrument: string }>>;
   readonly windows: readonly string[];
@@ -69,6 +70,41 @@ describe('a workspace', function () {
   };
   const drawings = async (): Promise<{ kind: string; points: { time: number; price: number }[] }[]> =>
     ((await api.get('/api/drawings/KELPA.HALM')).body as { items: { kind: string; points: { time: number; price: number }[] }[] }).items;
+
+  it('is one in two windows of different size: neither sets the other right, and its sizes stay as they were', async () => {
+    const chosen = (): Promise<string | undefined> =>
+      driver.executeScript(
+        `return [...document.querySelectorAll('.dv-active-tab')].map((tab) => tab.textContent).find((word) => ['Positions', 'Fills', 'News'].includes(word))`,
+      );
+    const layout = async (): Promise<unknown> => (await saved('One instrument')).layout;
+    const show = (word: string): Promise<unknown> => page.find(`//*[contains(@class, "dv-tab")]//*[normalize-space(text())="${word}"]`).click();
+    await show('Fills');
+    await untilSaved('One instrument', ({ layout: at }) => JSON.stringify(at).includes('"active":"p7"'));
+    const first = await layout();
+    const main = await driver.getWindowHandle();
+    await driver.switchTo().newWindow('tab');
+    await driver.get(`${server.address}/`);
+    await page.loaded();
+    await page.passes(2000);
+    expect(await layout()).to.deep.equal(first);
+    await show('News');
+    await untilSaved('One instrument', ({ layout: at }) => JSON.stringify(at).includes('"active":"p10"'));
+    await driver.close();
+    await driver.switchTo().window(main);
+    await driver.wait(async () => (await chosen()) === 'News', 5000);
+    for (const word of ['Fills', 'News', 'Positions']) {
+      await driver.navigate().refresh();
+      await page.loaded();
+      await show(word);
+    }
+    await untilSaved('One instrument', ({ layout: at }) => JSON.stringify(at).includes('"active":"p6"'));
+    const shares = (of: unknown): number[] => {
+      const { split } = of as { split: { size: number }[] };
+      const whole = split.reduce((sum, { size }) => sum + size, 0);
+      return split.map(({ size }) => Math.round((1000 * size) / whole));
+    };
+    shares(await layout()).forEach((share, i) => expect(share).to.be.closeTo(shares(first)[i] ?? 0, 4));
+  });
 
   it('is begun empty, and takes panes from the list and from the command bar', async () => {
     await choose('button[aria-label$="orkspace menu"]', 'New, empty');

@@ -5,8 +5,10 @@ import type { TopicMessage } from '../../src/live/protocol.ts';
 import type { Instrument } from '../../src/core/instrument/index.ts';
 import { instruments } from '../../src/live/index.ts';
 import { $undone, noteOrderAct, noteUndoable, undoLast } from '../../src/client/undo.ts';
-import { readRows, watchlistCsv, type WatchRow } from '../../src/views/panes/watchlist/watchlists.ts';
-import { gridCsv } from '../../src/kit/Grid.tsx';
+import { readRows, watchlistCsv } from '../../src/views/panes/watchlist/list-file.ts';
+import type { WatchRow } from '../../src/views/panes/watchlist/watchlists.ts';
+import type { GridColumn } from '../../src/kit/Grid.tsx';
+import { gridCsv } from '../../src/kit/grid-csv.ts';
 import { chartCsv } from '../../src/views/panes/chart/export.ts';
 import { newModel } from '../../src/views/panes/chart/model.ts';
 import { at, INSTRUMENTS, instrument } from '../support/world.ts';
@@ -137,15 +139,12 @@ describe('a table’s rows as CSV', () => {
       { text: 'GANET, "the first"', quantity: '1200.50' },
       { text: '=1+1', quantity: '-3' },
     ];
-    const csv = gridCsv(
-      [
-        { id: 'text', head: 'name', value: ({ text }) => text },
-        { id: 'drawn', head: 'drawn', cell: () => 'never saved' },
-        { id: 'quantity', head: 'qty', value: ({ quantity }) => Number(quantity), csv: ({ quantity }) => quantity },
-      ],
-      rows,
-    );
-    expect(csv).to.equal('name,qty\r\n"GANET, ""the first""",1200.50\r\n"\'=1+1",-3');
+    const columns: readonly GridColumn<(typeof rows)[number]>[] = [
+      { id: 'text', head: 'name', value: ({ text }) => text },
+      { id: 'drawn', head: 'drawn', cell: () => 'never saved' },
+      { id: 'quantity', head: 'qty', value: ({ quantity }) => Number(quantity), csv: ({ quantity }) => quantity },
+    ];
+    expect(gridCsv(columns, rows)).to.equal('name,qty\r\n"GANET, ""the first""",1200.50\r\n"\'=1+1",-3');
   });
 });
 

@@ -354,7 +354,7 @@ describe('a workspace’s arrangement', () => {
     ); // prettier-ignore
   });
 
-  it('gives the parts of a split all its room', () => {
+  it('gives the parts of a split all its room, each its share of the gaps', () => {
     const stack = (id: string, size: number): Part => ({ stack: [id], active: id, size });
     const pane = { kind: 'Chart' as const, letter: null, intervalLetter: null, instrument: null, account: 'MAIN', settings: {} };
     const document: WorkspaceDocument = {
@@ -367,7 +367,7 @@ describe('a workspace’s arrangement', () => {
     };
     const { root } = docked(document, 1000, 600).grid;
     const [left, right] = root.data as unknown as [{ size: number }, { size: number; data: { size: number }[] }];
-    expect([left.size, right.size, ...right.data.map((one) => one.size)]).to.deep.equal([250, 750, 450, 150]);
+    expect([left.size, right.size, ...right.data.map((one) => one.size)]).to.deep.equal([251.5, 748.5, 448.5, 151.5]);
   });
 
   for (const [name, make] of Object.entries(PREPARED))

@@ -7,7 +7,7 @@ import type { Result } from '../../core/result.ts';
 import { presentRun } from '../../desk/baskets/present.ts';
 import { rowProblems, type PlanNamed } from '../../desk/baskets/read-row.ts';
 import type { Basket, BasketRow, Run } from '../../desk/baskets/things.ts';
-import { isGivenName } from '../../schemas/validate.ts';
+import { isGivenName } from '../../schemas/formats.ts';
 import { json, type Call } from './_endpoint.ts';
 import { invalid, notFound, problem, refusalProblem } from './_problem.ts';
 import { missing, nameIn } from './_saved.ts';

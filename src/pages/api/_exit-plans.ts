@@ -1,6 +1,6 @@
 import { exitPlanText, readExitPlan, type ExitPlanText } from '../../core/exits/index.ts';
 import type { exits, ShapeOf } from '../../schemas/shapes.ts';
-import { isGivenName } from '../../schemas/validate.ts';
+import { isGivenName } from '../../schemas/formats.ts';
 import { json, type Call } from './_endpoint.ts';
 import { invalid, problem } from './_problem.ts';
 import { missing, nameIn } from './_saved.ts';

@@ -7,7 +7,7 @@ import { presentFigures } from '../../desk/review/present.ts';
 import { isoTime } from '../../desk/present/index.ts';
 import type { nearDays } from '../../desk/review/risk-days.ts';
 import type { ReviewedMiss, ReviewedTrip } from '../../desk/review/review.ts';
-import type { ShapeError } from '../../schemas/validate.ts';
+import type { ShapeError } from '../../schemas/shape-errors.ts';
 import { knownInstrument, ownAccounts, type Call } from './_endpoint.ts';
 import { invalid } from './_problem.ts';
 

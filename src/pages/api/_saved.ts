@@ -1,7 +1,7 @@
 import type { APIRoute } from 'astro';
 import { isoTime } from '../../desk/present/index.ts';
 import { problemsIn, type Expected, type SavedKind } from '../../desk/saved.ts';
-import { isGivenName } from '../../schemas/validate.ts';
+import { isGivenName } from '../../schemas/formats.ts';
 import { endpoint, json, type Call } from './_endpoint.ts';
 import { invalid, problem } from './_problem.ts';
 

@@ -1,6 +1,6 @@
 import { presentRun } from '../../desk/present/index.ts';
 import type { Scan, ScanTerms } from '../../desk/finding/things.ts';
-import { isGivenName } from '../../schemas/validate.ts';
+import { isGivenName } from '../../schemas/formats.ts';
 import { json, type Call } from './_endpoint.ts';
 import { phraseProblem, readCondition } from './_phrases.ts';
 import { invalid, problem } from './_problem.ts';

@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
-import { type OrderWish } from '../../client/gestures/index.ts';
+import { fitting, type OrderWish } from '../../client/gestures/index.ts';
 import { sizeKeys } from '../../client/session.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Choice } from '../../kit/Choice.tsx';
@@ -23,10 +23,13 @@ import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
 import type { Product } from '../../core/portfolio/index.ts';
 import { BLOCKING_RULES } from '../../core/risk/index.ts';
 import { $accounts, quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from './checked.tsx';
 import { HeldHere } from './HeldHere.tsx';
 import { SetupSpeaks } from './SetupSpeaks.tsx';
 import { SizeBy } from './SizeBy.tsx';
 import { useAsked, useSavedPlans } from './queries.tsx';
+
+type Form = ReturnType<typeof useForm<FormValues>>;
 
 export interface FormValues {
   side: 'buy' | 'sell';
@@ -99,6 +102,25 @@ export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'in
   };
 }
 
+/** A form of one order, checked as it is typed. */
+export function useOrderForm(base: Pick<OrderWish, 'account' | 'instrument'> & Partial<OrderWish>, first: FormValues): Form {
+  const resolver = checkedAs<FormValues>('order', (values) => fitting(wishOf(values, base)), { '/trail/value': 'trailValue' });
+  return useForm<FormValues>({ defaultValues: first, mode: 'onChange', resolver });
+}
+
+/** How the fields that are typed are labelled. */
+const FIELD_WORDS = {
+  quantity: 'quantity',
+  limitPrice: 'limit',
+  stopPrice: 'stop',
+  trailValue: 'what it trails by',
+  limitOffsetTicks: 'offset',
+  setup: 'setup',
+};
+
+/** What is wrong in what was typed, in words; null where nothing is. */
+export const wrongInOrder = (form: Form): string | null => wrongIn(form.formState.errors, FIELD_WORDS);
+
 export type Review =
   { readonly state: 'waiting' } | { readonly state: 'known'; readonly preview: ApiPreview } | { readonly state: 'refused'; readonly problem: Problem };
 
@@ -145,8 +167,6 @@ export function stepper(instrument: Instrument, kind: 'price' | 'quantity', valu
   };
 }
 
-type Form = ReturnType<typeof useForm<FormValues>>;
-
 interface FieldsProps {
   readonly account: string;
   readonly form: Form;
@@ -174,7 +194,7 @@ const WATCHED = [
 
 /** The fields of an order, the same in the slip and in a Ticket. */
 export function OrderFields({ account, form, instrument, prefix, problem }: FieldsProps) {
-  const { register, watch, setValue } = form;
+  const { register, watch, setValue, formState } = form;
   const values = watch();
   const takes = venueOrderTypes(instrument.venue, instrument.kind);
   const types = ORDER_TYPES.map((type) => ({
@@ -182,7 +202,8 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
     words: type,
     about: takes.includes(type) ? TYPE_WORDS[type] : `${instrument.venue} takes none: held here`,
   }));
-  const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void => setValue(field, value as never, { shouldDirty: true });
+  const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void =>
+    setValue(field, value as never, { shouldDirty: true, shouldValidate: true });
   const pickType = (type: OrderWish['type']): void => {
     pick('type', type);
     // What the venue has no order for can still wait here.
@@ -199,7 +220,7 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
           id={`${prefix}-${name}`}
           className="field figure w-0 min-w-[64px] flex-1"
           autoComplete="off"
-          aria-invalid={problem?.errors?.some((error) => error.path === `/${name}`) ?? false}
+          aria-invalid={name in formState.errors || (problem?.errors?.some((error) => error.path === `/${name}`) ?? false)}
           {...register(name)}
           onKeyDown={stepper(instrument, kind, values[name], (text) => pick(name, text))}
         />
@@ -233,7 +254,13 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
             trails by
           </label>
           <span className="flex gap-1">
-            <input id={`${prefix}-trail`} className="field figure w-[72px]" autoComplete="off" {...register('trailValue')} />
+            <input
+              id={`${prefix}-trail`}
+              className="field figure w-[72px]"
+              autoComplete="off"
+              aria-invalid={'trailValue' in formState.errors}
+              {...register('trailValue')}
+            />
             <Choice
               label="measured in"
               value={values.trailUnit}
@@ -312,7 +339,8 @@ function MoreFields({ account, form, instrument, prefix }: Omit<FieldsProps, 'pr
   const { data } = useSavedPlans();
   const products = useStore($accounts)[account]?.products ?? [];
   const takes = venueOrderTypes(instrument.venue, instrument.kind).includes(values.type);
-  const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void => setValue(field, value as never, { shouldDirty: true });
+  const pick = <F extends keyof FormValues>(field: F, value: FormValues[F]): void =>
+    setValue(field, value as never, { shouldDirty: true, shouldValidate: true });
   const plans = [
     { value: '', words: 'no exit plan' },
     ...(data?.items ?? []).map((plan) => ({ value: plan.name, words: plan.name, about: plan.heldBy === 'here' ? 'held here' : 'at the venue' })),
@@ -362,7 +390,13 @@ function MoreFields({ account, form, instrument, prefix }: Omit<FieldsProps, 'pr
 }
 
 /** Sentence, cost and checks of the order; what would be accepted instead are buttons that fill the form. */
-export function ReviewLines({ review, fill }: { review: Review; fill: (values: Partial<FormValues>) => void }) {
+export function ReviewLines({ review, wrong = null, fill }: { review: Review; wrong?: string | null; fill: (values: Partial<FormValues>) => void }) {
+  if (wrong !== null)
+    return (
+      <div className="min-h-[54px]">
+        <Wrong>{wrong}</Wrong>
+      </div>
+    );
   if (review.state === 'waiting') return <p className="text-quiet min-h-[54px]">looking …</p>;
   if (review.state === 'refused' && review.problem.status === 0) return <p className="text-quiet min-h-[54px]">No link: what it would do can’t be told now.</p>;
   if (review.state === 'refused') {

@@ -1,8 +1,10 @@
-import { useForm } from 'react-hook-form';
+import { useForm, type Resolver } from 'react-hook-form';
+import { answer } from '../../client/answers.ts';
 import { closeSlip, fitting, type OrderWish, type PairSlip } from '../../client/gestures/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
 import { instrumentOf } from '../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from './checked.tsx';
 import { ReviewLines, stepper, useReview } from './OrderForm.tsx';
 import { HeldHere } from './HeldHere.tsx';
 import { SlipFrame, useSending } from './SlipFrame.tsx';
@@ -14,20 +16,31 @@ interface Values {
 }
 
 const PREFIX = 'pair';
+const FIELD_WORDS = { buy: 'what it buys from', sell: 'what it sells from' };
 
 /** The review of a breakout pair: both stops, what each would do, and one way to send them. */
 export function OpenPairSlip({ slip }: { slip: PairSlip }) {
   const [buy, sell] = slip.pair;
   const instrument = instrumentOf(buy.instrument);
-  const form = useForm<Values>({ defaultValues: { buy: buy.stopPrice ?? '', sell: sell.stopPrice ?? '', quantity: buy.quantity } });
-  const values = form.watch();
   const { sending, send: sendIntent } = useSending(slip.pane);
-  const legOf = (wish: OrderWish, stopPrice: string): OrderWish => fitting({ ...wish, stopPrice: stopPrice.trim(), quantity: values.quantity.trim() });
-  const pair = [legOf(buy, values.buy), legOf(sell, values.sell)] as const;
-  const reviews = [useReview(pair[0]), useReview(pair[1])] as const;
+  const legOf = (values: Values, wish: OrderWish): OrderWish => fitting({ ...wish, stopPrice: values[wish.side].trim(), quantity: values.quantity.trim() });
+  const both = (way: 'buy' | 'sell'): Resolver<Values> =>
+    checkedAs<Values>('order', (values) => legOf(values, way === 'buy' ? buy : sell), { '/stopPrice': way });
+  const form = useForm<Values>({
+    defaultValues: { buy: buy.stopPrice ?? '', sell: sell.stopPrice ?? '', quantity: buy.quantity },
+    mode: 'onChange',
+    resolver: async (...asked) => {
+      const found = [await both('buy')(...asked), await both('sell')(...asked)] as const;
+      return found.find(({ errors }) => Object.keys(errors).length > 0) ?? found[0];
+    },
+  });
+  const values = form.watch();
+  const wrong = wrongIn(form.formState.errors, FIELD_WORDS);
+  const pair = [legOf(values, buy), legOf(values, sell)] as const;
+  const reviews = [useReview(wrong === null ? pair[0] : null), useReview(wrong === null ? pair[1] : null)] as const;
   if (!instrument) return null;
   const plan = typeof buy.exitPlan === 'string' ? buy.exitPlan : null;
-  const send = (): void => sendIntent({ kind: 'place-pair', pair });
+  const send = (): void => (wrong === null ? sendIntent({ kind: 'place-pair', pair }) : answer(slip.pane, 'refused', wrong));
   const field = (name: keyof Values, label: string) => (
     <>
       <label className="text-quiet" htmlFor={`${PREFIX}-${name}`}>
@@ -37,8 +50,11 @@ export function OpenPairSlip({ slip }: { slip: PairSlip }) {
         id={`${PREFIX}-${name}`}
         className="field figure w-full"
         autoComplete="off"
+        aria-invalid={name in form.formState.errors}
         {...form.register(name)}
-        onKeyDown={stepper(instrument, name === 'quantity' ? 'quantity' : 'price', values[name], (text) => form.setValue(name, text, { shouldDirty: true }))}
+        onKeyDown={stepper(instrument, name === 'quantity' ? 'quantity' : 'price', values[name], (text) =>
+          form.setValue(name, text, { shouldDirty: true, shouldValidate: true }),
+        )}
       />
     </>
   );
@@ -58,12 +74,13 @@ export function OpenPairSlip({ slip }: { slip: PairSlip }) {
       <p className="mt-1 text-quiet">
         One group: the one that fills cancels the other{plan === null ? ', and no exit plan goes with it' : `; exit plan ${plan} goes on it`}.
       </p>
+      <Wrong>{wrong}</Wrong>
       {pair.map((wish, i) => (
         <div key={wish.side} className="mt-2 border-t border-hair pt-2">
           <Pennant side={wish.side} />
           <ReviewLines
             review={reviews[i] ?? { state: 'waiting' }}
-            fill={({ stopPrice }) => stopPrice !== undefined && form.setValue(wish.side, stopPrice, { shouldDirty: true })}
+            fill={({ stopPrice }) => stopPrice !== undefined && form.setValue(wish.side, stopPrice, { shouldDirty: true, shouldValidate: true })}
           />
         </div>
       ))}

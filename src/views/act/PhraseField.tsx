@@ -1,6 +1,7 @@
 import { useId, useMemo, type ReactNode } from 'react';
 import { readConditionWords, type PhraseError } from '../../core/language/index.ts';
-import { isInsertable, mended, readCondition } from './phrase.ts';
+import { isInsertable, mended } from './mend.ts';
+import { readCondition } from './phrase.ts';
 
 interface Props {
   readonly label: string;

@@ -1,5 +1,5 @@
 import { useStore } from '@nanostores/react';
-import { useState, type ReactNode } from 'react';
+import { useState, type ReactElement } from 'react';
 import { $sizes, canTrade, setSize, sizeKeys, sizeOf } from '../../client/session.ts';
 import { Button } from '../../kit/Button.tsx';
 import { grouped } from '../../kit/Figure.tsx';
@@ -9,7 +9,7 @@ import { SizeBy } from './SizeBy.tsx';
 import { SizeWorth } from './SizeWorth.tsx';
 
 /** The size of an instrument in an account, and the place where it is changed. */
-export function SizeChoice(props: { account: string; instrument: string; trigger: (text: string) => ReactNode }) {
+export function SizeChoice(props: { account: string; instrument: string; trigger: (text: string) => ReactElement }) {
   useStore($sizes);
   const { account, instrument } = props;
   const spec = instrumentOf(instrument);
@@ -21,7 +21,7 @@ export function SizeChoice(props: { account: string; instrument: string; trigger
     <Popover label="Size" trigger={props.trigger(grouped(size))}>
       <div className="flex max-w-64 flex-wrap gap-1">
         {sizeKeys(spec).map((key) => (
-          <PopoverClose key={key} asChild>
+          <PopoverClose key={key}>
             <Button aria-pressed={key === size} onClick={() => setSize(account, instrument, key)}>
               {grouped(key)}
             </Button>

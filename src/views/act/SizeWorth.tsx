@@ -1,34 +1,29 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
-import { readHere } from '../../client/order-reading.ts';
-import { sizeAtRisk } from '../../client/risk-size.ts';
 import { setSize } from '../../client/session.ts';
 import { HEARD, sizeWorth, type SizeWorth as Worth } from '../../client/size-worth.ts';
 import type { Instrument } from '../../core/instrument/index.ts';
 import { grouped } from '../../kit/Figure.tsx';
+import { later, usePart } from '../../kit/later.ts';
 import { usePlatePlan } from './queries.tsx';
-import { $accounts, $risk, followQuote, type ApiAccount, type ApiPlan } from '../../live/index.ts';
+import { $accounts, $risk, followQuote } from '../../live/index.ts';
 
 const LOOK_EVERY_MS = 500;
 
-/** The largest buy at the ask that loses no more than what is left of the day at the stop of the plan on the plate. */
-function withinRisk(account: ApiAccount, instrument: Instrument, plan: ApiPlan | null, left: string): string | null {
-  const entry = HEARD.ask(instrument.id);
-  if (entry === null) return null;
-  const read = (phrase: string): ReturnType<typeof readHere> => readHere(phrase, { account: account.id, instrument: instrument.id });
-  return sizeAtRisk({ account, instrument, side: 'buy', entry, plan, amount: left, left }, read).quantity;
-}
+const RISK = later(() => import('./within-risk.ts'));
 
 /** What a size is worth, what a tick of it makes, and how much the account could buy: that can be taken. */
 export function SizeWorth({ account, instrument, size }: { account: string; instrument: Instrument; size: string }) {
   const known = useStore($accounts)[account];
   const left = useStore($risk)[account]?.left ?? null;
   const plan = usePlatePlan(account, instrument.id);
+  // Without a stop, or a limit of the day, there is no size within it.
+  const risk = usePart(RISK, plan !== null && left !== null);
   const [worth, setWorth] = useState<(Worth & { readonly inRisk: string | null }) | null>(null);
   useEffect(() => {
     const look = (): void => {
       const worthNow = sizeWorth(instrument, size, known, HEARD);
-      const next = worthNow && { ...worthNow, inRisk: known && left !== null ? withinRisk(known, instrument, plan, left) : null };
+      const next = worthNow && { ...worthNow, inRisk: known && plan !== null && left !== null && risk ? risk.withinRisk(known, instrument, plan, left) : null };
       setWorth((before) => (JSON.stringify(before) === JSON.stringify(next) ? before : next));
     };
     look();
@@ -38,7 +33,7 @@ export function SizeWorth({ account, instrument, size }: { account: string; inst
       stop();
       clearInterval(timer);
     };
-  }, [instrument, size, known, left, plan]);
+  }, [instrument, size, known, left, plan, risk]);
   if (!worth) return <p className="h-[18px] shrink-0 px-1 text-[12px] text-quiet">–</p>;
   const { value, tick, canBuy, inRisk } = worth;
   return (

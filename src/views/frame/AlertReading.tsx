@@ -5,7 +5,8 @@ import { noteUndoable } from '../../client/undo.ts';
 import { readConditionWords } from '../../core/language/index.ts';
 import { MENU_ITEM } from '../../kit/Menu.tsx';
 import { problemWords, request } from '../../live/index.ts';
-import { isInsertable, mended, readCondition } from '../act/phrase.ts';
+import { isInsertable, mended } from '../act/mend.ts';
+import { readCondition } from '../act/phrase.ts';
 
 /** Makes the alert that a line asks for; Ctrl Z takes it back. What becomes of it is said in the pane. */
 async function makeAlert(pane: string, instrument: string, line: AlertLine): Promise<void> {

@@ -1,6 +1,6 @@
 import { useStore } from '@nanostores/react';
 import { Command } from 'cmdk';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useState, type RefObject } from 'react';
 import { $orders, $positions, request, findInstruments, type ApiQuote } from '../../live/index.ts';
 import { resultClass, signed } from '../../kit/Figure.tsx';
 import { addEmpty } from '../workspace/documents.ts';
@@ -13,16 +13,16 @@ import { act } from '../../client/gestures/index.ts';
 import { doable, keyWords } from '../../client/keys.ts';
 import { noteUndoable } from '../../client/undo.ts';
 import { intentsOf, looksLikeOrder, type PhraseReading } from '../../client/phrase-acts.ts';
-import { isInsertable, mended } from '../act/phrase.ts';
+import { isInsertable, mended } from '../act/mend.ts';
 import { openRead, readOrder } from '../act/phrase-order.ts';
 import { $activePane, $target, PANE_KINDS, setInstrument, targetOf } from '../workspace/panes.ts';
 import { FLOAT } from '../../kit/floats.ts';
 import { MENU_ITEM } from '../../kit/Menu.tsx';
-import { useFrameCommands } from '../act/keys.ts';
 import { PAGES } from '../pages/index.ts';
 import { PAGE_NAMES, showPage } from '../pages/route.ts';
 import { PANES } from '../panes/index.ts';
 import { AlertReading } from './AlertReading.tsx';
+import { BAR_FIELD, BAR_PLACEHOLDER, BarWord } from './bar-look.tsx';
 
 const MOST = 12;
 const KEPT_USED = 20;
@@ -78,28 +78,19 @@ const doings = (): Doing[] =>
     };
   });
 
-/**
- * Finds instruments and opens panes. `/` brings the caret here; what it has read stands at its right. `alone` is a
- * pane's own window, which has no workspace to open others in.
- */
-export function CommandBar({ alone = false }: { alone?: boolean }) {
-  const [text, setText] = useState('');
-  const [open, setOpen] = useState(false);
-  const input = useRef<HTMLInputElement>(null);
-  const active = useStore($activePane);
+interface Props {
+  /** In a pane's own window, which has no workspace to open others in. */
+  readonly alone: boolean;
+  readonly text: string;
+  readonly setText: (text: string) => void;
+  readonly open: boolean;
+  readonly setOpen: (open: boolean) => void;
+  readonly input: RefObject<HTMLInputElement | null>;
+}
 
-  useFrameCommands([{ keys: ['/'], words: 'find an instrument, open a pane', run: () => input.current?.focus() }]);
-  useEffect(() => {
-    const onFind = (event: Event): void => {
-      setText((event as CustomEvent<string>).detail);
-      setOpen(true);
-      input.current?.focus();
-    };
-    window.addEventListener('kavix-find', onFind);
-    return () => {
-      window.removeEventListener('kavix-find', onFind);
-    };
-  }, []);
+/** Finds instruments, opens panes, reads orders and alerts; what it has read stands at its right. */
+export function CommandBar({ alone, text, setText, open, setOpen, input }: Props) {
+  const active = useStore($activePane);
 
   // Results stand still once shown for the typed text: they follow from the text and the books, not from prices.
   const found = useMemo(() => (text.trim() === '' || looksLikeOrder(text) || alertLine(text) ? [] : rank(text).slice(0, MOST)), [text]);
@@ -167,11 +158,11 @@ export function CommandBar({ alone = false }: { alone?: boolean }) {
           event.stopPropagation();
           leave();
         }}
-        className="field w-full h-[26px]"
-        placeholder="find an instrument, open a pane"
+        className={BAR_FIELD}
+        placeholder={BAR_PLACEHOLDER}
         aria-label="Command bar"
       />
-      <kbd className="pointer-events-none absolute right-2 top-[4px] text-quiet">{open ? reads : '/'}</kbd>
+      <BarWord>{open ? reads : '/'}</BarWord>
       <Command.List
         // The caret stays in the field however long an item is pressed.
         onMouseDown={(event) => event.preventDefault()}

@@ -13,12 +13,12 @@ import { TitleLine } from '../workspace/PaneTitle.tsx';
 import { shareFromWindow } from '../workspace/windows.ts';
 import { Announcer } from './Announcer.tsx';
 import { beginWindow } from './begin-window.ts';
-import { CommandBar } from './CommandBar.tsx';
 import { KeyHelp } from './KeyHelp.tsx';
 import { ConsentQuestion } from './ConsentQuestion.tsx';
 import { OrderLayer } from './OrderLayer.tsx';
 import { SavedQuestions } from './SavedQuestions.tsx';
 import { Bands } from './Bands.tsx';
+import { Bar } from './Bar.tsx';
 import { Lamps } from './Lamps.tsx';
 import { Plate } from './Plate.tsx';
 import { WindowKeys } from './WindowKeys.tsx';
@@ -61,7 +61,7 @@ export function PaneWindow() {
         <DayLine />
         <header className="flex h-[32px] shrink-0 items-center gap-2 px-2">
           <Plate />
-          <CommandBar alone />
+          <Bar alone />
           <span className="flex-1" />
           <Lamps />
         </header>

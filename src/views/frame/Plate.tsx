@@ -72,7 +72,7 @@ export function Plate() {
             }
           >
             {(session?.accounts ?? []).map((account) => (
-              <PopoverClose key={account} asChild>
+              <PopoverClose key={account}>
                 <button type="button" className={MENU_ITEM} disabled={!canTrade(account, target.instrument)} onClick={() => setAccount(target.pane, account)}>
                   {account}
                 </button>

@@ -8,7 +8,7 @@ import { PAGES } from '../pages/index.ts';
 import { PAGE_NAMES, showPage } from '../pages/route.ts';
 import { $theme, setTheme } from '../theme/theme.ts';
 import { AddPane } from '../workspace/AddPane.tsx';
-import { CommandBar } from './CommandBar.tsx';
+import { Bar } from './Bar.tsx';
 import { Lamps } from './Lamps.tsx';
 import { MarketClock } from './MarketClock.tsx';
 import { WorkspaceTabs } from './WorkspaceTabs.tsx';
@@ -20,7 +20,7 @@ export function TopLine() {
       <Mark />
       <WorkspaceTabs />
       <AddPane />
-      <CommandBar />
+      <Bar />
       <MarketClock />
       <Lamps />
       <MainMenu />

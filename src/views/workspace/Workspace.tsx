@@ -8,6 +8,7 @@ import {
 } from 'dockview-react';
 import { useEffect } from 'react';
 import { AddPane } from './AddPane.tsx';
+import { GAP } from './arrangement.ts';
 import { $isEmpty, attach, toggleMaximised, walkPanes } from './layout.ts';
 import { $activePane } from './panes.ts';
 import { PaneHost } from './PaneHost.tsx';
@@ -23,7 +24,7 @@ const PaneTab = (props: IDockviewPanelHeaderProps) => <PaneWord id={props.api.id
 const RightActions = (props: IDockviewHeaderActionsProps) => (props.activePanel ? <PaneActions panel={props.activePanel} /> : null);
 
 /** What is given to docking is one and the same for ever: for whatever is new to it, it lays all panes out anew. */
-const THEME = { name: 'kavix', className: 'kavix-dock', gap: 6 };
+const THEME = { name: 'kavix', className: 'kavix-dock', gap: GAP };
 const ready = ({ api }: DockviewReadyEvent): void => attach(api);
 
 export function Workspace() {

@@ -36,24 +36,40 @@ function readPart(node: DockedNode): Part | null {
   return active === undefined ? null : { stack: views, active, size };
 }
 
-/** A document's layout as the docking area takes it. Sizes are shares of `width` and `height`. */
+/** Between the panes, in the screen's pixels. */
+export const GAP = 6;
+
+/**
+ * A document's layout as the docking area takes it. Sizes are shares of `width` and `height` without the gaps: what is
+ * read again is what was written.
+ */
 export function docked(document: WorkspaceDocument, width: number, height: number): Docked {
   let groups = 0;
-  // `size` lies along the part that holds this one, `along` is the room for its own parts.
-  const write = (part: Part, size: number, along: number): DockedNode => {
+  // `drawn` lies along the part that holds this one, which the docking takes with its share of the gaps there; `along` is the room for its own parts.
+  const write = (part: Part, drawn: number, gaps: number, along: number): DockedNode => {
+    const size = drawn + gaps;
     if ('stack' in part) return { type: 'leaf', size, data: { views: [...part.stack], activeView: part.active, id: String(++groups) } };
     const whole = part.split.reduce((sum, one) => sum + one.size, 0) || 1;
-    return { type: 'branch', size, data: part.split.map((one) => write(one, (one.size / whole) * along, size)) };
+    const between = GAP * (part.split.length - 1);
+    return { type: 'branch', size, data: part.split.map((one) => write(one, (one.size / whole) * (along - between), between / part.split.length, drawn)) };
   };
   const row = document.direction === 'row';
   const layout = document.layout;
   const root: DockedNode =
     layout === null
       ? { type: 'branch', size: row ? height : width, data: [] }
-      : write('split' in layout ? layout : { split: [layout], size: layout.size }, row ? height : width, row ? width : height);
+      : write('split' in layout ? layout : { split: [layout], size: layout.size }, row ? height : width, 0, row ? width : height);
   const panels: Docked['panels'] = {};
   for (const id of placed(layout)) panels[id] = { id, contentComponent: 'pane', title: document.panes[id]?.kind ?? id };
   return { grid: { root, width, height, orientation: (row ? 'HORIZONTAL' : 'VERTICAL') as Docked['grid']['orientation'] }, panels };
+}
+
+/** Whether panes lie the same way in two layouts, and as large within some pixels. */
+export function liesAs(one: Part | null, other: Part | null, within: number): boolean {
+  if (one === null || other === null) return one === other;
+  if (Math.abs(one.size - other.size) > within) return false;
+  if ('stack' in one || 'stack' in other) return 'stack' in one && 'stack' in other && one.active === other.active && one.stack.join() === other.stack.join();
+  return one.split.length === other.split.length && one.split.every((part, i) => liesAs(part, other.split[i] ?? null, within));
 }
 
 /** The panes of a layout, in its order. */

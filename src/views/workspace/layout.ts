@@ -3,7 +3,7 @@ import { atom } from 'nanostores';
 import { noteUndoable, say } from '../../client/undo.ts';
 import { $session } from '../../live/index.ts';
 import { showPage } from '../pages/route.ts';
-import { docked, placed, readArrangement, withPanes, type WorkspaceDocument } from './arrangement.ts';
+import { docked, liesAs, placed, readArrangement, withPanes, type WorkspaceDocument } from './arrangement.ts';
 import { $tabs, fitting, originalOf, workspaces } from './documents.ts';
 import { $activePane, $letters, $panes, $revision, activate, addPane, dropPane, noteChange, targetOf, type Pane, type PaneKind } from './panes.ts';
 import { WORKSPACE_FORMAT } from '../../schemas/saved.ts';
@@ -28,15 +28,34 @@ function newId(kind: PaneKind): string {
   for (let n = 1; ; n++) if (!$panes.get()[`${stem}-${n}`]) return `${stem}-${n}`;
 }
 
-/** How the panes lay before one got all the room or a side was folded away: that is what is saved meanwhile. */
-let whole: ReturnType<typeof readArrangement> | null = null;
+type Arrangement = ReturnType<typeof readArrangement>;
+
+/** How the panes lie, as it was loaded or last arranged by hand, and what docking made of it in the room it had. */
+let lies: { readonly kept: Arrangement; readonly read: Arrangement; readonly room: string } | null = null;
 const isWhole = (docking: DockviewApi): boolean => !docking.hasMaximizedGroup() && $folded.get().length === 0;
+const roomOf = ({ width, height }: DockviewApi): string => `${width} ${height}`;
+/** Sizes are read in whole pixels. */
+const ROUNDED = 2;
+
+/**
+ * How the panes lie. What docking does by itself, because the window is larger or smaller, is no new arrangement: two
+ * windows that show the same would set each other right for ever. Nor is what stands for a moment only, while one pane
+ * has all the room or a side is folded away.
+ */
+function arrangementOf(docking: DockviewApi): Arrangement {
+  if (lies !== null && !isWhole(docking)) return lies.kept;
+  const read = readArrangement(docking.toJSON());
+  const room = roomOf(docking);
+  const isKept = lies?.read.direction === read.direction && liesAs(lies.read.layout, read.layout, room === lies.room ? ROUNDED : Infinity);
+  lies = { kept: isKept && lies ? lies.kept : read, read, room };
+  return lies.kept;
+}
 
 /** The workspace as it stands, as a document. */
 function readDocument(docking: DockviewApi): WorkspaceDocument {
   const panes = Object.fromEntries(Object.values($panes.get()).map(({ id, ...pane }) => [id, pane]));
-  if (whole === null || isWhole(docking)) whole = readArrangement(docking.toJSON());
-  return { format: WORKSPACE_FORMAT, panes, letters: $letters.get(), ...withPanes(whole, Object.keys(panes), $windows.get()), windows: $windows.get() };
+  const arranged = withPanes(arrangementOf(docking), Object.keys(panes), $windows.get());
+  return { format: WORKSPACE_FORMAT, panes, letters: $letters.get(), ...arranged, windows: $windows.get() };
 }
 
 function write(docking: DockviewApi, given: WorkspaceDocument): void {
@@ -55,6 +74,8 @@ function write(docking: DockviewApi, given: WorkspaceDocument): void {
   const main = order.map((kind) => first.find((id) => document.panes[id]?.kind === kind && docking.getPanel(id)?.api.isVisible)).find(Boolean) ?? first[0];
   if (main !== undefined) docking.getPanel(main)?.api.setActive();
   $isEmpty.set(docking.totalPanels === 0);
+  const { layout, direction } = document;
+  lies = { kept: { layout, direction }, read: readArrangement(docking.toJSON()), room: roomOf(docking) };
   loading = false;
 }
 
@@ -71,7 +92,7 @@ export function attach(docking: DockviewApi): void {
         place(pane, $activePane.get());
       });
   });
-  docking.onDidActivePanelChange(({ panel }) => panel && activate(panel.id));
+  docking.onDidActivePanelChange((panel) => panel && activate(panel.id));
   docking.onDidMaximizedGroupChange(({ isMaximized }) => $maximised.set(isMaximized));
   docking.onDidLayoutChange(() => {
     $isEmpty.set(docking.totalPanels === 0);
@@ -108,7 +129,6 @@ async function show(docking: DockviewApi, name: string): Promise<void> {
   coming = null;
   shown = name;
   known = document;
-  whole = null;
   write(docking, document);
 }
 

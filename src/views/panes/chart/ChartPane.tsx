@@ -13,7 +13,6 @@ import { $letters, $panes, intervalOf, setPaneSetting, settingOf, targetOf } fro
 import { ChartController } from './controller.ts';
 import { DrawMenu } from './DrawMenu.tsx';
 import type { DrawingKind } from './drawing.ts';
-import { saveCsv, savePng } from './export.ts';
 import { IntervalMenu } from './IntervalMenu.tsx';
 import { MarketPlot } from './MarketPlot.tsx';
 import { StudiesMenu } from './StudiesMenu.tsx';
@@ -103,8 +102,10 @@ function MoreMenu({ plot }: { plot: ChartController }) {
       {compare !== '' && <MenuItem onPick={() => take('')}>Compare with nothing</MenuItem>}
       <MenuLine />
       <MenuItem onPick={() => alertAtLast(id, instrument)}>An alert at the last price, to drag</MenuItem>
-      <MenuItem onPick={() => saveCsv(plot.model, interval)}>What is shown as CSV</MenuItem>
-      <MenuItem onPick={() => plot.canvas && savePng(plot.model, plot.canvas, interval)}>The chart as PNG</MenuItem>
+      <MenuItem onPick={() => void import('./export.ts').then(({ saveCsv }) => saveCsv(plot.model, interval))}>What is shown as CSV</MenuItem>
+      <MenuItem onPick={() => void import('./export.ts').then(({ savePng }) => plot.canvas && savePng(plot.model, plot.canvas, interval))}>
+        The chart as PNG
+      </MenuItem>
     </Menu>
   );
 }

@@ -40,7 +40,7 @@ export function IntervalMenu({ id }: { id: string }) {
       >
         <div className="grid w-[176px] grid-cols-4 gap-1">
           {INTERVALS.map((one) => (
-            <PopoverClose key={one} asChild>
+            <PopoverClose key={one}>
               <Button className="px-0" aria-pressed={one === interval} onClick={() => setPaneInterval(id, one)}>
                 {one}
               </Button>

@@ -1,7 +1,7 @@
-import { DndContext, KeyboardSensor, PointerSensor, closestCenter, useSensor, useSensors } from '@dnd-kit/core';
-import { SortableContext, arrayMove, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { GripVertical, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import { grouped } from '../../../kit/Figure.tsx';
+import { Handle, HandleOf } from '../../../kit/Handle.tsx';
+import { Sorted, useSorted } from '../../../kit/Sorting.tsx';
 import { PhraseField } from '../../act/PhraseField.tsx';
 import type { ApiScanResult, Line } from './draft.ts';
 
@@ -18,34 +18,23 @@ interface Props {
 
 /** The lines of a scan, each on or off, put in order by drag or keys. */
 export function ScanLines({ lines, counts, universe, onChange, onEnter }: Props) {
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
-  const at = (id: unknown): number => lines.findIndex((one) => one.id === id);
   return (
-    <DndContext
-      sensors={sensors}
-      collisionDetection={closestCenter}
-      onDragEnd={({ active, over }) => over && active.id !== over.id && onChange(arrayMove([...lines], at(active.id), at(over.id)))}
-    >
-      <SortableContext items={lines.map(({ id }) => id)} strategy={verticalListSortingStrategy}>
-        <ol className="flex flex-col gap-1" aria-label="Lines of the scan">
-          {lines.map((line, i) => (
-            <OneLine
-              key={line.id}
-              line={line}
-              number={i + 1}
-              count={counts.get(line.id)}
-              universe={universe}
-              onChange={(next) => onChange(lines.map((one) => (one.id === line.id ? next : one)))}
-              onDrop={() => onChange(lines.filter((one) => one.id !== line.id))}
-              onEnter={onEnter}
-            />
-          ))}
-        </ol>
-      </SortableContext>
-    </DndContext>
+    <Sorted keys={lines.map(({ id }) => id)} onMove={(move) => onChange(move(lines))}>
+      <ol className="flex flex-col gap-1" aria-label="Lines of the scan">
+        {lines.map((line, i) => (
+          <OneLine
+            key={line.id}
+            line={line}
+            number={i + 1}
+            count={counts.get(line.id)}
+            universe={universe}
+            onChange={(next) => onChange(lines.map((one) => (one.id === line.id ? next : one)))}
+            onDrop={() => onChange(lines.filter((one) => one.id !== line.id))}
+            onEnter={onEnter}
+          />
+        ))}
+      </ol>
+    </Sorted>
   );
 }
 
@@ -60,12 +49,12 @@ interface LineProps {
 }
 
 function OneLine({ line, number, count, universe, onChange, onDrop, onEnter }: LineProps) {
-  const { attributes, listeners, setNodeRef, transform } = useSortable({ id: line.id });
+  const { ref, style, handle } = useSorted(line.id);
   return (
-    <li ref={setNodeRef} className="flex items-start gap-1" style={transform ? { transform: `translateY(${transform.y}px)` } : undefined} data-line={number}>
-      <button type="button" className="mt-1 text-quiet" {...attributes} {...listeners} aria-label={`Move line ${number}`}>
-        <GripVertical size={12} aria-hidden="true" />
-      </button>
+    <li ref={ref} className="flex items-start gap-1" style={style} data-line={number}>
+      <HandleOf value={handle}>
+        <Handle of={`line ${number}`} className="mt-1" />
+      </HandleOf>
       <input
         type="checkbox"
         className="mt-[5px] accent-lamp"

@@ -1,16 +1,18 @@
 import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState } from 'react';
-import { useForm } from 'react-hook-form';
 import { $platePlans, planFor } from '../../../client/exit-plans.ts';
 import { act, fitting } from '../../../client/gestures/index.ts';
 import { canTrade, sizeOf } from '../../../client/session.ts';
 import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
 import { followQuote, instrumentOf, quoteOf } from '../../../live/index.ts';
 import { $letters, $panes, targetOf, type Target } from '../../workspace/panes.ts';
-import { PhraseField } from '../../act/PhraseField.tsx';
-import { readCondition } from '../../act/phrase.ts';
 import { Button } from '../../../kit/Button.tsx';
-import { OrderFields, ReviewLines, formOf, useReview, wishOf, type FormValues } from '../../act/OrderForm.tsx';
+import { later, usePart } from '../../../kit/later.ts';
+import { OrderFields, ReviewLines, formOf, useOrderForm, useReview, wishOf, wrongInOrder, type FormValues } from '../../act/OrderForm.tsx';
+
+const CONDITIONS = later(async () => ({ ...(await import('../../act/PhraseField.tsx')), ...(await import('../../act/phrase.ts')) }));
+/** What is written before it can be read. */
+const UNREAD = { ok: false };
 
 /** A standing form for one order. With an edited field it holds its instrument until sent or cleared. */
 export default function TicketPane({ id }: { id: string }) {
@@ -54,7 +56,7 @@ const firstValues = (target: Target, instrument: Instrument): FormValues => {
 
 function TicketForm(props: { id: string; target: Target; instrument: Instrument; holds: boolean; onHold: (on: boolean) => void }) {
   const { id, target, instrument, holds, onHold } = props;
-  const form = useForm<FormValues>({ defaultValues: firstValues(target, instrument) });
+  const form = useOrderForm(target, firstValues(target, instrument));
   const { isDirty } = form.formState;
   useEffect(() => onHold(isDirty), [isDirty, onHold]);
   // The plan on the plate goes on it as on every entry, as long as nothing was typed here.
@@ -79,12 +81,14 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
     [form, instrument],
   );
   const [when, setWhen] = useState<string | null>(null);
-  const condition = when === null || when.trim() === '' ? null : readCondition(when);
+  const conditions = usePart(CONDITIONS, when !== null);
+  const condition = when === null || when.trim() === '' ? null : (conditions?.readCondition(when) ?? UNREAD);
   const values = form.watch();
   const wish = fitting(wishOf(values, target));
   const ready =
     wish.quantity !== '' && (wish.type === 'market' || wish.type === 'trailing-stop' || wish.limitPrice !== undefined || wish.stopPrice !== undefined);
-  const review = useReview(ready ? wish : null);
+  const wrong = wrongInOrder(form);
+  const review = useReview(ready && wrong === null ? wish : null);
   const clear = (): void => {
     form.reset(firstValues(target, instrument));
     setWhen(null);
@@ -121,7 +125,10 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
       {ready ? (
         <ReviewLines
           review={review}
-          fill={(next) => Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value, { shouldDirty: true }))}
+          wrong={wrong}
+          fill={(next) =>
+            Object.entries(next).forEach(([field, value]) => form.setValue(field as keyof FormValues, value, { shouldDirty: true, shouldValidate: true }))
+          }
         />
       ) : (
         <p className="text-quiet">Give a price to see what it would do.</p>
@@ -133,11 +140,11 @@ function TicketForm(props: { id: string; target: Target; instrument: Instrument;
       ) : (
         <div className="flex items-start gap-2">
           <span className="text-quiet leading-[24px]">when</span>
-          <PhraseField label="When" value={when} onChange={setWhen} placeholder="last > vwap" />
+          {conditions && <conditions.PhraseField label="When" value={when} onChange={setWhen} placeholder="last > vwap" />}
         </div>
       )}
       <div className="mt-auto flex gap-2">
-        <Button type="submit" tone={values.side} disabled={sending || !ready || condition?.ok === false}>
+        <Button type="submit" tone={values.side} disabled={sending || !ready || wrong !== null || condition?.ok === false}>
           {condition === null ? '' : 'wait, then '}
           {values.side} {wish.quantity} {instrument.ticker}
         </Button>

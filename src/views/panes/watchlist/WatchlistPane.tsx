@@ -1,12 +1,10 @@
 import { useStore } from '@nanostores/react';
-import { DndContext, KeyboardSensor, PointerSensor, closestCenter, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
-import { SortableContext, arrayMove, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
-import { GripVertical } from 'lucide-react';
-import { createContext, useContext, useEffect, useMemo, useState, type ComponentProps, type ReactNode } from 'react';
-import { laidOut } from '../../../kit/scale.ts';
+import { createContext, useContext, useEffect, useMemo, useState } from 'react';
 import { Button } from '../../../kit/Button.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
+import { Handle } from '../../../kit/Handle.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { later, usePart } from '../../../kit/later.ts';
 import { MenuItem, MenuLabel, RightMenu } from '../../../kit/Menu.tsx';
 import { TextCell } from '../../../kit/TextCell.tsx';
 import { instrumentOf } from '../../../live/index.ts';
@@ -73,6 +71,8 @@ const columnsFor = (chosen: readonly Column[], { edited, change }: Editing): Gri
   }),
 ];
 
+const SORTING = later(() => import('../../../kit/Sorting.tsx'));
+
 /** One of the trader's own lists; a press or an arrow key walks it, and the linked panes follow. */
 export default function WatchlistPane({ id }: { id: string }) {
   const pane = useStore($panes)[id];
@@ -84,10 +84,7 @@ export default function WatchlistPane({ id }: { id: string }) {
   const [edited, setEdited] = useState<number | null>(null);
   const [pressed, setPressed] = useState<Placed | null>(null);
   useEffect(() => void loadWatchlist(name), [name, list]);
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  );
+  const sorting = usePart(SORTING, false);
   const rows = useMemo(() => list?.rows ?? [], [list]);
   const placed = useMemo(() => rows.map(place), [rows]);
   const change = (next: readonly WatchRow[], words: string): void => void changeWatchlist(name, next, words);
@@ -104,11 +101,6 @@ export default function WatchlistPane({ id }: { id: string }) {
     },
   };
   const own = rows.flatMap((row) => ('instrument' in row ? [row.instrument] : []));
-  const onDragEnd = ({ active, over }: DragEndEvent): void => {
-    const at = (key: unknown): number => placed.findIndex((one) => one.key === key);
-    const [from, to] = [at(active.id), at(over?.id)];
-    if (from >= 0 && to >= 0 && from !== to) change(arrayMove([...rows], from, to), `the order of ${name}`);
-  };
   const missing = target && list && !own.includes(target.instrument) ? target.instrument : null;
   const at = rows.findIndex((row) => 'instrument' in row && row.instrument === target?.instrument);
   const notThere = at < 0 ? 'what is shown is not in this list' : null;
@@ -124,6 +116,27 @@ export default function WatchlistPane({ id }: { id: string }) {
   ]);
   const shown = columnsFor(columns, editing);
   const grid = usePaneGrid({ pane, rows: placed, of: JSON.stringify(rows), columns: shown, keyOf: ({ key }) => key });
+  const table = (
+    <Grid
+      className="[&_td]:px-[3px] [&_th]:px-[3px]"
+      menu={false}
+      grid={grid}
+      name={`Watchlist ${name}`}
+      empty={<p className="text-quiet">{name} is empty. Drag an instrument here, paste a column of symbols, or add the linked one.</p>}
+      selected={placed[at]?.key ?? null}
+      onRing={(key) => {
+        const row = placed.find((one) => one.key === key)?.row;
+        if (row && 'instrument' in row) setInstrument(id, row.instrument);
+      }}
+      rowProps={({ row }) => ('instrument' in row ? { 'data-instrument': row.instrument, title: row.note } : {})}
+      {...(sorting ? { rowAs: sorting.SortedRow } : {})}
+      section={({ row, at: i, key }) => 'section' in row && <SectionHead key={key} placed={{ row, at: i, key }} />}
+      live={(element, { row }) => {
+        const instrument = 'instrument' in row ? instrumentOf(row.instrument) : undefined;
+        return instrument ? followInRow(element, instrument, decimals) : () => undefined;
+      }}
+    />
+  );
   return (
     <div className="flex h-full flex-col">
       <ListMenu id={id} name={name} rows={rows} />
@@ -141,31 +154,15 @@ export default function WatchlistPane({ id }: { id: string }) {
                 else event.preventDefault();
               }}
             >
-              <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
-                <SortableContext items={placed.map(({ key }) => key)} strategy={verticalListSortingStrategy}>
-                  <EditContext value={editing}>
-                    <Grid
-                      className="[&_td]:px-[3px] [&_th]:px-[3px]"
-                      menu={false}
-                      grid={grid}
-                      name={`Watchlist ${name}`}
-                      empty={<p className="text-quiet">{name} is empty. Drag an instrument here, paste a column of symbols, or add the linked one.</p>}
-                      selected={placed[at]?.key ?? null}
-                      onRing={(key) => {
-                        const row = placed.find((one) => one.key === key)?.row;
-                        if (row && 'instrument' in row) setInstrument(id, row.instrument);
-                      }}
-                      rowProps={({ row }) => ('instrument' in row ? { 'data-instrument': row.instrument, title: row.note } : {})}
-                      rowAs={SortableRow}
-                      section={({ row, at: i, key }) => 'section' in row && <SectionHead key={key} placed={{ row, at: i, key }} />}
-                      live={(element, { row }) => {
-                        const instrument = 'instrument' in row ? instrumentOf(row.instrument) : undefined;
-                        return instrument ? followInRow(element, instrument, decimals) : () => undefined;
-                      }}
-                    />
-                  </EditContext>
-                </SortableContext>
-              </DndContext>
+              <EditContext value={editing}>
+                {sorting ? (
+                  <sorting.Sorted keys={placed.map(({ key }) => key)} onMove={(move) => change(move(rows), `the order of ${name}`)}>
+                    {table}
+                  </sorting.Sorted>
+                ) : (
+                  table
+                )}
+              </EditContext>
             </div>
           }
         >
@@ -184,24 +181,6 @@ export default function WatchlistPane({ id }: { id: string }) {
 }
 
 const EditContext = createContext<Editing | null>(null);
-type Sorted = ReturnType<typeof useSortable>;
-const SortContext = createContext<Pick<Sorted, 'attributes' | 'listeners'> | null>(null);
-
-/** By which a row is dragged to another place. */
-function Handle({ of }: { of: string }) {
-  const sorted = useContext(SortContext);
-  return (
-    <button
-      type="button"
-      className="grid h-[20px] w-[14px] cursor-grab place-items-center text-quiet"
-      aria-label={`Move ${of}`}
-      {...sorted?.attributes}
-      {...sorted?.listeners}
-    >
-      <GripVertical size={11} />
-    </button>
-  );
-}
 
 function SectionHead({ placed }: { placed: Placed }) {
   const editing = useContext(EditContext);
@@ -219,23 +198,6 @@ function SectionHead({ placed }: { placed: Placed }) {
         name
       )}
     </span>
-  );
-}
-
-function SortableRow({ row: placed, rowProps, children }: { row: Placed; rowProps: ComponentProps<'tr'>; children: ReactNode }) {
-  const { setNodeRef, attributes, listeners, transform, isDragging } = useSortable({ id: placed.key });
-  const { ref, ...rest } = rowProps;
-  return (
-    <tr
-      {...rest}
-      ref={(node) => {
-        setNodeRef(node);
-        if (typeof ref === 'object' && ref) ref.current = node;
-      }}
-      style={{ transform: transform ? `translateY(${Math.round(laidOut(transform.y))}px)` : undefined, opacity: isDragging ? 0.6 : undefined }}
-    >
-      <SortContext value={{ attributes, listeners }}>{children}</SortContext>
-    </tr>
   );
 }
 

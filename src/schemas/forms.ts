@@ -1,0 +1,20 @@
+import { commissionRequest, secondStepEnd, signInRequest, tokenRequest } from './accounts.ts';
+import { newApplication, newCashRequest } from './backoffice.ts';
+import { newAlert } from './finding.ts';
+import { previewRequest } from './orders.ts';
+import { setupChange } from './review.ts';
+
+/** The bodies that forms make: checked as they are typed too, by checks that are compiled when Kavix is built. */
+export const FORM_BODIES = {
+  signIn: signInRequest,
+  secondStep: secondStepEnd,
+  token: tokenRequest,
+  order: previewRequest,
+  alert: newAlert,
+  setup: setupChange,
+  commission: commissionRequest,
+  cashRequest: newCashRequest,
+  application: newApplication,
+} as const;
+
+export type FormName = keyof typeof FORM_BODIES;
