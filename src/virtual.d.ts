@@ -1,8 +1,7 @@
 declare module 'virtual:palette.css';
 
-/** Checks of {@link ./schemas/forms.ts}, made by `tools/checks.mjs`. */
-declare module 'virtual:checks' {
-  type Check = import('ajv').ValidateFunction;
-  const checks: Readonly<Record<import('./schemas/forms.ts').FormName, Check>>;
-  export = checks;
+/** A check of `schemas/forms.ts`, made by `tools/checks.mjs`. */
+declare module 'virtual:checks/*' {
+  const check: import('ajv').ValidateFunction;
+  export default check;
 }

@@ -2,29 +2,33 @@
 import { Ajv, _ } from 'ajv';
 import standalone from 'ajv/dist/standalone/index.js';
 
-const VIRTUAL = 'virtual:checks';
+/** Each form's check is a module of its own: a form loads no other's. */
+const VIRTUAL = 'virtual:checks/';
 /** What compiled checks ask for by the older way of asking. */
-const REQUIRED = /const (\w+) = require\("([^"]+)"\)((?:\.\w+)*);/g;
+const REQUIRED = /const (\w+) = require\("([^"]+)"\)\.default;/g;
 
 /**
- * @param {Readonly<Record<string, object>>} schemas by the name that their checks are exported under
+ * @param {object} schema
  * @param {Readonly<Record<string, (text: string) => boolean>>} formats those of `src/schemas/formats.ts`
+ * @returns {string} a module whose default is the check
+ */
+export function compiledCheck(schema, formats) {
+  const ajv = new Ajv({ allErrors: true, verbose: true, strict: false, formats, code: { source: true, esm: true, formats: _`formats` } });
+  const asked = [`import { formats } from '/src/schemas/formats.ts';`];
+  const code = standalone.default(ajv, ajv.compile(schema)).replace(REQUIRED, (_all, name, from) => {
+    asked.push(`import ${name}_ from ${JSON.stringify(`${from}.js`)};`);
+    return `const ${name} = ${name}_.default ?? ${name}_;`;
+  });
+  return [...asked, code].join('\n');
+}
+
+/**
+ * @param {Readonly<Record<string, object>>} schemas by the names of their forms
+ * @param {Parameters<typeof compiledCheck>[1]} formats
  * @returns {import('vite').Plugin}
  */
 export const checks = (schemas, formats) => ({
   name: 'kavix-checks',
-  resolveId: (id) => (id === VIRTUAL ? `\0${VIRTUAL}` : null),
-  load(id) {
-    if (id !== `\0${VIRTUAL}`) return null;
-    const ajv = new Ajv({ allErrors: true, verbose: true, strict: false, formats, code: { source: true, esm: true, formats: _`formats` } });
-    const names = Object.keys(schemas);
-    for (const name of names) ajv.addSchema(schemas[name], name);
-    const code = standalone.default(ajv, Object.fromEntries(names.map((name) => [name, name])));
-    const asked = [];
-    const body = code.replace(REQUIRED, (_all, name, from, member) => {
-      asked.push(`import ${name}_ from ${JSON.stringify(`${from}.js`)};`);
-      return `const ${name} = ${name}_${member};`;
-    });
-    return [`import { formats } from '/src/schemas/formats.ts';`, ...asked, body].join('\n');
-  },
+  resolveId: (id) => (id.startsWith(VIRTUAL) ? `\0${id}` : null),
+  load: (id) => (id.startsWith(`\0${VIRTUAL}`) ? compiledCheck(schemas[id.slice(VIRTUAL.length + 1)], formats) : null),
 });

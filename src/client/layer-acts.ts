@@ -7,13 +7,14 @@ import {
   gridFloor,
   parsePrice,
   parseQuantity,
+  asQuantity,
+  sizeOf,
   type Instrument,
   type Price,
-  type Quantity,
 } from '../core/instrument/index.ts';
 import type { Side } from '../core/market/index.ts';
 import { ghostAt, ghostRequest, type Ghost, type MarketView } from '../core/orders/index.ts';
-import type { ApiOrder, ApiPosition } from '../live/index.ts';
+import type { LiveOrder, LivePosition } from '../live/index.ts';
 import type { GestureIntent } from './gestures/intent.ts';
 
 /** What the layer's keys act on, as it is at this moment. */
@@ -25,9 +26,9 @@ export interface LayerFacts {
   readonly market: MarketView;
   /** Where it is aimed at; null where nothing is. */
   readonly aim: Price | null;
-  readonly position: ApiPosition | undefined;
+  readonly position: LivePosition | undefined;
   /** Working orders of the instrument in the account. */
-  readonly working: readonly ApiOrder[];
+  readonly working: readonly LiveOrder[];
   /** Ticks through the market that *take* and *hit* may go. */
   readonly through: number;
 }
@@ -58,13 +59,13 @@ function orderAt({ account, instrument, size, market }: LayerFacts, side: Side, 
 const shifted = (instrument: Instrument, price: Price | null, ticks: number): Price | null => (price === null ? null : addTicks(instrument, price, ticks));
 
 /** A position's average on the grid, in the direction of gain: a stop there comes out even. */
-function evenPrice(instrument: Instrument, position: ApiPosition): Price | null {
+function evenPrice(instrument: Instrument, position: LivePosition): Price | null {
   const [whole = '', fraction = ''] = (position.averagePrice ?? '').split('.');
   const text = `${whole}.${fraction.slice(0, instrument.priceDecimals).padEnd(instrument.priceDecimals, '0')}`;
   const down = position.averagePrice === null ? null : parsePrice(instrument, text);
   if (down === null) return null;
   const exact = /^0*$/.test(fraction.slice(instrument.priceDecimals));
-  if (position.quantity.startsWith('-')) return gridFloor(instrument, down);
+  if (position.units.quantity < 0) return gridFloor(instrument, down);
   return gridCeil(instrument, exact ? down : asPrice(down + 1));
 }
 
@@ -72,9 +73,9 @@ const breakEven = (facts: LayerFacts): Done => stopsToEven(facts, 0);
 
 /** Moves the stops of a position to its average on the grid, so many ticks further in the direction of gain. */
 export function stopsToEven({ instrument, position, working }: Pick<LayerFacts, 'instrument' | 'position' | 'working'>, plusTicks: number): Done {
-  if (!position || position.quantity === '0') return cannot('no position');
+  if (!position || position.units.quantity === 0) return cannot('no position');
   const even = evenPrice(instrument, position);
-  const price = even && addTicks(instrument, even, position.quantity.startsWith('-') ? -plusTicks : plusTicks);
+  const price = even && addTicks(instrument, even, position.units.quantity < 0 ? -plusTicks : plusTicks);
   const stops = working.filter((order) => !order.opening && order.stopPrice !== null && order.triggeredAt === null);
   if (price === null || stops.length === 0) return cannot('no stop to move');
   const text = formatPrice(instrument, price);
@@ -85,11 +86,10 @@ export function stopsToEven({ instrument, position, working }: Pick<LayerFacts, 
 }
 
 function closing({ account, instrument, position }: LayerFacts): { close: Done; reverse: Done } {
-  if (!position || position.quantity === '0') return { close: cannot('no position'), reverse: cannot('no position') };
+  if (!position || position.units.quantity === 0) return { close: cannot('no position'), reverse: cannot('no position') };
   const held = position.quantity.replace('-', '');
-  const verb = position.quantity.startsWith('-') ? 'buys' : 'sells';
-  const units = parseQuantity(instrument, held) ?? (0 as Quantity);
-  const twice = formatQuantity(instrument, (2 * units) as Quantity);
+  const verb = position.units.quantity < 0 ? 'buys' : 'sells';
+  const twice = formatQuantity(instrument, asQuantity(2 * sizeOf(position.units.quantity)));
   const of = { account, instrument: instrument.id } as const;
   return {
     close: acts(`${verb} ${held} at market`, { kind: 'close', ...of }),

@@ -6,10 +6,11 @@ import { useEffect } from 'react';
 export interface Later<T> {
   /** Null until it is here. */
   readonly $part: ReadableAtom<T | null>;
-  /** Null where it can't be had now; the next one who asks tries again. */
+  /** Null where it can't be had now: who asks then tries again. */
   readonly fetch: () => Promise<T | null>;
 }
 
+const AGAIN_MS = 1000;
 const waiting = new Set<() => unknown>();
 let hasMoved = false;
 
@@ -46,11 +47,21 @@ export function later<T>(load: () => Promise<T>): Later<T> {
   return { $part, fetch };
 }
 
-/** The part, once it is here; it is fetched where it is wanted. */
+/** The part, once it is here; where it is wanted it is fetched, again and again while there is no link. */
 export function usePart<T>({ $part, fetch }: Later<T>, wanted: boolean): T | null {
   const part = useStore($part);
   useEffect(() => {
-    if (wanted) void fetch();
+    if (!wanted) return undefined;
+    let timer: ReturnType<typeof setTimeout> | undefined;
+    let left = false;
+    const ask = async (): Promise<void> => {
+      if ((await fetch()) === null && !left) timer = setTimeout(() => void ask(), AGAIN_MS);
+    };
+    void ask();
+    return () => {
+      left = true;
+      clearTimeout(timer);
+    };
   }, [fetch, wanted]);
   return part;
 }

@@ -5,17 +5,18 @@ import { tradingDay } from '../core/market/index.ts';
 import { followAlerts } from './alerts.ts';
 import { loadInstruments } from './instruments.ts';
 import { takeOrder, takeOrders } from './orders.ts';
+import { readFill, readPosition, type LiveFill, type LivePosition } from './read.ts';
 import { follow, openStream } from './stream.ts';
 
 /** Who is signed in, and everything of theirs that the views show. */
 export const $session = atom<ApiSession | null>(null);
 export const $accounts = map<Record<string, ApiAccount>>({});
-export const $positions = map<Record<string, ApiPosition>>({});
+export const $positions = map<Record<string, LivePosition>>({});
 /** Exit plans that run, and those that ended today. */
 export const $plans = map<Record<string, ApiRunningPlan>>({});
 /** What the rules of each account have come to. */
 export const $risk = map<Record<string, ApiRisk>>({});
-export const $fills = atom<readonly ApiFill[]>([]);
+export const $fills = atom<readonly LiveFill[]>([]);
 export const $clock = atom<ApiClock | null>(null);
 export const $link = atom<ApiLink | null>(null);
 export const $ready = atom(false);
@@ -53,7 +54,8 @@ export async function begin(): Promise<boolean> {
 }
 
 /** Each fill once, in the order they came. */
-function addFills(more: readonly ApiFill[]): void {
+function addFills(told: readonly ApiFill[]): void {
+  const more = told.map((fill) => readFill(fill));
   const known = $fills.get();
   const newest = known[known.length - 1]?.seq ?? -1;
   // Nearly always what comes is newer than all there is.
@@ -85,8 +87,8 @@ function followBooks(): void {
   });
   follow<ApiPosition | ApiPosition[]>('positions', (data, snapshot) => {
     const key = (position: ApiPosition): string => positionKey(position.account, position.instrument);
-    if (snapshot && Array.isArray(data)) $positions.set(Object.fromEntries(data.map((position) => [key(position), position])));
-    else $positions.setKey(key(data as ApiPosition), data as ApiPosition);
+    if (snapshot && Array.isArray(data)) $positions.set(Object.fromEntries(data.map((position) => [key(position), readPosition(position)])));
+    else $positions.setKey(key(data as ApiPosition), readPosition(data as ApiPosition));
   });
   follow<ApiRunningPlan | ApiRunningPlan[]>('plans', (data, snapshot) => {
     if (snapshot && Array.isArray(data)) $plans.set(Object.fromEntries(data.map((plan) => [plan.id, plan])));

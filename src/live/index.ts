@@ -4,6 +4,7 @@ export { $activity } from './activity.ts';
 export { type AlertFiring, $alerts, firingsAfter } from './alerts.ts';
 export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';
 export { hasOptions, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
+export type { LiveFill, LiveOrder, LivePosition } from './read.ts';
 export { findInstruments } from './search.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';
 export type {

@@ -1,23 +1,24 @@
 import { atom, map } from 'nanostores';
+import { readOrder, type LiveOrder } from './read.ts';
 import type { ApiOrder } from './shapes.ts';
 
 /** The day's orders: those that work, and the newest of those that are done, in the order they were made. */
 export interface OrderBook {
-  readonly all: ReadonlyMap<string, ApiOrder>;
+  readonly all: ReadonlyMap<string, LiveOrder>;
   /** The one that is new or has changed; null for a snapshot. */
-  readonly changed: ApiOrder | null;
+  readonly changed: LiveOrder | null;
 }
 
-const all = new Map<string, ApiOrder>();
+const all = new Map<string, LiveOrder>();
 export const $orders = atom<OrderBook>({ all, changed: null });
 /** Orders that work, by account and instrument, in the order they were made: views follow the key they show. */
-export const $working = map<Record<string, readonly ApiOrder[]>>({});
+export const $working = map<Record<string, readonly LiveOrder[]>>({});
 
 /** Done orders that a window keeps. */
 const MOST_DONE = 5000;
 const PRUNED_AT = MOST_DONE + 500;
 const TERMINAL = new Set(['filled', 'canceled', 'rejected', 'expired']);
-export const NO_ORDERS: readonly ApiOrder[] = [];
+export const NO_ORDERS: readonly LiveOrder[] = [];
 
 export const isWorking = (order: ApiOrder): boolean => !TERMINAL.has(order.state);
 const keyOf = ({ account, instrument }: ApiOrder): string => `${account} ${instrument}`;
@@ -27,10 +28,10 @@ let done = 0;
 
 /** Takes a snapshot: all orders anew. */
 export function takeOrders(orders: readonly ApiOrder[]): void {
-  const working: Record<string, ApiOrder[]> = {};
+  const working: Record<string, LiveOrder[]> = {};
   all.clear();
   done = 0;
-  for (const order of [...orders].sort(byTime)) {
+  for (const order of orders.map((order) => readOrder(order)).sort(byTime)) {
     all.set(order.id, order);
     if (isWorking(order)) (working[keyOf(order)] ??= []).push(order);
     else done++;
@@ -41,7 +42,8 @@ export function takeOrders(orders: readonly ApiOrder[]): void {
 }
 
 /** Takes an order that is new or has changed. */
-export function takeOrder(order: ApiOrder): void {
+export function takeOrder(told: ApiOrder): void {
+  const order = readOrder(told);
   const before = all.get(order.id);
   if (before && !isWorking(before)) done--;
   if (!isWorking(order)) done++;

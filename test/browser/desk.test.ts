@@ -70,6 +70,37 @@ describe('the desk under the hands', function () {
     await page.until(`return !document.querySelector('[role="dialog"]')`);
   });
 
+  it('says in the slip what is no number as it is typed, and sends nothing of it', async () => {
+    const before = (await orders()).length;
+    await page.click('[role="region"][aria-label^="Orders"]');
+    await page.keys(Key.F4);
+    await page.until(`return document.querySelector('#slip-quantity')`);
+    await page.settle();
+    await page.find('#slip-quantity').type(Key.chord(Key.CONTROL, 'a'), '1,5');
+    await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('quantity must be a decimal string such as "41.20"')`);
+    expect(await driver.executeScript(`return document.querySelector('#slip-quantity').getAttribute('aria-invalid')`)).to.equal('true');
+    await page.keys(Key.ENTER);
+    await page.until(`return document.querySelector('[data-testid="answer"]')?.textContent.includes('quantity must be')`);
+    expect((await orders()).length).to.equal(before);
+    // A step with the arrow keys is a number again.
+    await page.find('#slip-quantity').type(Key.chord(Key.CONTROL, 'a'), '50');
+    await page.until(`return document.querySelector('#slip-quantity').getAttribute('aria-invalid') === 'false'`);
+    await page.keys(Key.ESCAPE);
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
+  });
+
+  it('opens a menu by key on its first line, the first time as ever', async () => {
+    for (let time = 0; time < 2; time++) {
+      await driver.executeScript(`document.querySelector('button[aria-label="Menu"]').focus()`);
+      await page.keys(Key.ENTER);
+      await page.until(
+        `return document.activeElement?.getAttribute('role') === 'menuitem' && document.activeElement === document.querySelector('[role="menuitem"]')`,
+      );
+      await page.keys(Key.ESCAPE);
+      await page.until(`return document.activeElement?.getAttribute('aria-label') === 'Menu'`);
+    }
+  });
+
   it('does by its words what the active pane can do, but nothing to an order, and remembers what was typed there', async () => {
     await page.click('[role="region"][aria-label^="Orders"]');
     await page.keys('/');
@@ -159,7 +190,7 @@ describe('the desk under the hands', function () {
   });
 
   it('keeps rows where they are while the pointer is over them: what is gone stays, quiet, what is new comes last', async () => {
-    await page.find('//span[normalize-space(.)="Orders"]').click();
+    await page.find('//span[normalize-space(text())="Orders"]').click();
     const rows = (): Promise<string[]> => driver.executeScript(`return [...document.querySelectorAll('tr[data-order]')].map((row) => row.dataset.order)`);
     const before = await rows();
     expect(before.length).to.be.at.least(2);

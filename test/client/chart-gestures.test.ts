@@ -4,6 +4,8 @@ import { breakoutPair, pairBounds } from '../../src/client/gestures/breakout.ts'
 import { exitMoney, pulledExit, pulledPlan } from '../../src/client/gestures/position-exit.ts';
 import { asPrice, asQuantity } from '../../src/core/instrument/index.ts';
 import { instrument } from '../support/world.ts';
+import type { ApiPosition, LivePosition } from '../../src/live/index.ts';
+import { readPosition } from '../../src/live/read.ts';
 
 const GANET = instrument('GANET.HALM');
 const market = (bid: number | null, ask: number | null) => ({
@@ -61,10 +63,12 @@ describe('a breakout pair', () => {
 });
 
 describe('a position that is pulled', () => {
-  const long = { quantity: '300', averagePrice: '41.2', firstRisk: null };
-  const short = { quantity: '-300', averagePrice: '41.2', firstRisk: '60' };
-  const pulled = (held: typeof long | typeof short, price: number, of = GANET) => {
-    const found = pulledExit(of, held, asPrice(price), USUAL);
+  const held = (quantity: string, averagePrice: string, firstRisk: string | null, of = GANET): LivePosition =>
+    readPosition({ quantity, averagePrice, firstRisk, mark: null } as ApiPosition, of);
+  const long = held('300', '41.2', null);
+  const short = held('-300', '41.2', '60');
+  const pulled = (position: LivePosition, price: number, of = GANET) => {
+    const found = pulledExit(of, position, asPrice(price), USUAL);
     return found.ok ? `${found.value.leg} ${found.value.quantity} ${found.value.money} ${found.value.r ?? '–'} R, ${found.value.ticks} ticks` : found.refusal;
   };
 
@@ -77,7 +81,7 @@ describe('a position that is pulled', () => {
 
   it('asks for nothing where it would leave at once', () => {
     expect(pulled(long, 4118)).to.equal('at 41.18 it would leave at once: close does that');
-    expect(pulled({ ...long, quantity: '0' }, 4090)).to.equal('nothing is held');
+    expect(pulled(held('0', '41.2', null), 4090)).to.equal('nothing is held');
   });
 
   it('is a plan of one step on all of it, held here where the venue takes no stops', () => {
@@ -90,6 +94,8 @@ describe('a position that is pulled', () => {
 
   it('makes of an inverse contract what its asset says', () => {
     // 1,000 bought at 50 and sold at 80: 20 − 12.5 = 7.5 of the asset.
-    expect(exitMoney(instrument('CARBI.VSPR'), { quantity: '1000', averagePrice: '50', firstRisk: null }, 1000, asPrice(80 * 10 ** instrument('CARBI.VSPR').priceDecimals))).to.equal('7.50000000'); // prettier-ignore
+    const carbi = instrument('CARBI.VSPR');
+    const position = held('1000', '50', null, carbi);
+    expect(exitMoney(carbi, position, position.units.quantity, asPrice(80 * 10 ** carbi.priceDecimals))).to.equal('7.50000000');
   });
 });

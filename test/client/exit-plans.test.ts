@@ -2,7 +2,8 @@ import { expect } from 'chai';
 import { hereLegs, planFor, setPlanFor } from '../../src/client/exit-plans.ts';
 import { moveChange, waitsAt, waitsForStop } from '../../src/client/gestures/moves.ts';
 import { asPrice } from '../../src/core/instrument/index.ts';
-import type { ApiOrder, ApiRunningPlan } from '../../src/live/index.ts';
+import type { ApiOrder, ApiRunningPlan, LiveOrder } from '../../src/live/index.ts';
+import { readOrder } from '../../src/live/read.ts';
 import { storeInMemory } from '../support/storage.ts';
 import { instrument } from '../support/world.ts';
 
@@ -57,9 +58,9 @@ describe('exits that are held here', () => {
 
 describe('an order that is moved', () => {
   const GANET = instrument('GANET.HALM');
-  const order = (stopPrice: string | null, limitPrice: string | null, triggeredAt: string | null): ApiOrder =>
-    ({ stopPrice, limitPrice, triggeredAt }) as ApiOrder;
-  const cases: [order: ApiOrder, waits: number | null, change: object][] = [
+  const order = (stopPrice: string | null, limitPrice: string | null, triggeredAt: string | null): LiveOrder =>
+    readOrder({ quantity: '100', remainingQuantity: '100', stopPrice, limitPrice, triggeredAt } as ApiOrder, GANET);
+  const cases: [order: LiveOrder, waits: number | null, change: object][] = [
     [order('40.50', null, null), 4050, { stopPrice: '41.00' }],
     [order('40.50', '40.40', null), 4050, { stopPrice: '41.00' }],
     [order('40.50', '40.40', '2026-03-02T09:00:00.000Z'), 4040, { limitPrice: '41.00' }],
@@ -67,10 +68,10 @@ describe('an order that is moved', () => {
   ];
   it('moves its stop until that has triggered, its limit afterwards', () => {
     for (const [one, waits, change] of cases) {
-      expect(waitsAt(one, GANET)).to.equal(waits);
+      expect(waitsAt(one)).to.equal(waits);
       expect(moveChange(one, asPrice(4100), GANET)).to.deep.equal(change);
       expect(waitsForStop(one)).to.equal('stopPrice' in change);
     }
-    expect(waitsAt(order(null, null, null), GANET)).to.equal(null);
+    expect(waitsAt(order(null, null, null))).to.equal(null);
   });
 });

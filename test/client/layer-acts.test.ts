@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import { layerActs, type LayerFacts } from '../../src/client/layer-acts.ts';
 import { asPrice } from '../../src/core/instrument/index.ts';
 import type { ApiOrder, ApiPosition } from '../../src/live/index.ts';
+import { readOrder, readPosition } from '../../src/live/read.ts';
 import { staveOf } from '../../src/views/act/stave.ts';
 import { readExitPlan, type ExitPlanText } from '../../src/core/exits/index.ts';
 import { asQuantity } from '../../src/core/instrument/index.ts';
@@ -9,8 +10,22 @@ import { instrument } from '../support/world.ts';
 
 const GANET = instrument('GANET.HALM');
 const MARKET = { state: 'open', bid: asPrice(4118), ask: asPrice(4120), last: asPrice(4119), priceLimits: { lower: null, upper: null } } as const;
-const position = (quantity: string, averagePrice = '41.2037') => ({ quantity, averagePrice }) as ApiPosition;
-const order = (given: Partial<ApiOrder>) => ({ id: 'o', opening: false, stopPrice: null, triggeredAt: null, state: 'new', ...given }) as ApiOrder;
+const position = (quantity: string, averagePrice = '41.2037') => readPosition({ quantity, averagePrice, mark: null } as ApiPosition, GANET);
+const order = (given: Partial<ApiOrder>) =>
+  readOrder(
+    {
+      id: 'o',
+      quantity: '300',
+      remainingQuantity: '300',
+      opening: false,
+      limitPrice: null,
+      stopPrice: null,
+      triggeredAt: null,
+      state: 'new',
+      ...given,
+    } as ApiOrder,
+    GANET,
+  );
 
 const facts = (given: Partial<LayerFacts> = {}): LayerFacts => ({
   account: 'MAIN',

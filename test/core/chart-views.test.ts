@@ -7,7 +7,8 @@ import { problemsIn } from '../../src/desk/saved.ts';
 import { drawingAt, handleAt, measureWords, movedBy, pointAt, spotOf, type Drawing, type DrawingKind } from '../../src/views/panes/chart/drawings.ts';
 import { indexOfTime, newModel, snap, timeOfIndex, type ChartModel } from '../../src/views/panes/chart/model.ts';
 import { lineTerms, movedAlerts } from '../../src/views/panes/chart/line-alerts.ts';
-import { $alerts, type ApiAlert, type ApiOrder } from '../../src/live/index.ts';
+import { $alerts, type ApiAlert, type ApiOrder, type ApiPosition, type LiveOrder } from '../../src/live/index.ts';
+import { readOrder, readPosition } from '../../src/live/read.ts';
 import { LAYERS } from '../../src/views/panes/chart/layers/index.ts';
 import type { Hold, Spot } from '../../src/views/panes/chart/layers/layer.ts';
 import { linesOf, type OwnHere } from '../../src/views/panes/chart/own.ts';
@@ -240,8 +241,8 @@ describe('what lies on a chart', () => {
 
 describe('one’s own lines', () => {
   it('stand where orders wait: at the stop until it triggers, then at the limit; exits held here and the average beside them', () => {
-    const order = (stopPrice: string | null, limitPrice: string | null, triggeredAt: string | null, state: string): ApiOrder =>
-      ({ stopPrice, limitPrice, triggeredAt, state }) as ApiOrder;
+    const order = (stopPrice: string | null, limitPrice: string | null, triggeredAt: string | null, state: string): LiveOrder =>
+      readOrder({ quantity: '10', remainingQuantity: '10', stopPrice, limitPrice, triggeredAt, state } as ApiOrder, instrument('GANET.HALM'));
     const held = {
       orders: [order('40.50', '40.40', null, 'new'), order('40.50', '40.40', '2026-03-02T09:00:00.000Z', 'pending-replace'), order(null, null, null, 'new')],
       here: [
@@ -255,7 +256,7 @@ describe('one’s own lines', () => {
           suspended: false,
         },
       ],
-      position: { averagePrice: '41.005' } as unknown as OwnHere['position'],
+      position: readPosition({ quantity: '10', averagePrice: '41.005', mark: null } as ApiPosition, instrument('GANET.HALM')) as OwnHere['position'],
     };
     expect(linesOf(held, instrument('GANET.HALM'))).to.deep.equal([
       { price: 4050, kind: 'stop', pending: false },

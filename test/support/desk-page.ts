@@ -137,6 +137,8 @@ export class DeskPage {
 
   /** What axe finds wrong with what is shown, a line each. */
   async violations(): Promise<string[]> {
+    // What moves is dim for a moment.
+    await this.settle();
     await this.driver.executeScript(AXE);
     const found = await this.driver.executeAsyncScript<Violation[]>(
       `const done = arguments[arguments.length - 1]; axe.run(document, { resultTypes: ['violations'] }).then((result) => done(result.violations));`,

@@ -1,5 +1,5 @@
 import type { Instrument, Price } from '../../core/instrument/index.ts';
-import { $positions, positionKey, type Answer, type ApiOrder } from '../../live/index.ts';
+import { $positions, positionKey, type Answer, type LiveOrder } from '../../live/index.ts';
 import { answer } from '../answers.ts';
 import { askConsent } from '../consent.ts';
 import { planFor } from '../exit-plans.ts';
@@ -25,7 +25,7 @@ export { notePopoverClosed, watchPresses } from './presses.ts';
 export { $slip, closeSlip, type OrderSlip, type PairSlip, type Slip } from './slip.ts';
 export type { Gesture, Submitted } from './submit.ts';
 
-export const heldOf = (account: string, instrument: string): number => Number($positions.get()[positionKey(account, instrument)]?.quantity ?? 0);
+export const heldOf = (account: string, instrument: string): number => $positions.get()[positionKey(account, instrument)]?.units.quantity ?? 0;
 
 /** What was done with orders, for who wants to take it back: that is not possible, and is said. */
 const ACT_WORDS: Readonly<Record<GestureIntent['kind'], string>> = {
@@ -153,7 +153,7 @@ export function fitting(wish: OrderWish): OrderWish {
 export const act = (pane: string, from: Gesture['from'], intent: GestureIntent) => submit({ pane, from, intent, evidence: null });
 
 /** An order let go at another price moves there, if that is legal. */
-export function moveOrder(pane: string, from: Surface, order: ApiOrder, price: Price, instrument: Instrument): void {
+export function moveOrder(pane: string, from: Surface, order: LiveOrder, price: Price, instrument: Instrument): void {
   const moved = orderMovedTo(order, price, instrument);
   if (!moved.ok) refuse(pane, moved.refusal);
   else act(pane, from, { kind: 'change', order, change: moveChange(order, price, instrument) });

@@ -1,18 +1,32 @@
-import { addTicks, formatPrice, formatQuantity, isInverse, parseQuantity, venueOrderTypes, type Instrument, type Price } from '../../core/instrument/index.ts';
+import {
+  addTicks,
+  asQuantity,
+  formatPrice,
+  formatQuantity,
+  isInverse,
+  venueOrderTypes,
+  type Instrument,
+  type Price,
+  type Quantity,
+} from '../../core/instrument/index.ts';
 import { ghostAt, type MarketView } from '../../core/orders/index.ts';
 import { accepted, refused, type Result } from '../../core/result.ts';
-import type { ApiPosition } from '../../live/index.ts';
+import type { LivePosition } from '../../live/index.ts';
 
-type Held = Pick<ApiPosition, 'quantity' | 'averagePrice' | 'firstRisk'>;
+type Held = Pick<LivePosition, 'units' | 'firstRisk'>;
 
 const decimalsOf = (instrument: Instrument): number => (instrument.settlesIn === 'EUR' ? 2 : 8);
 
-/** What so many units of a position make when they leave at a price, before fees, in what the instrument settles in. */
-export function exitMoney(instrument: Instrument, { quantity, averagePrice }: Held, units: number, price: Price): string {
-  const average = Number(averagePrice);
-  const at = price / 10 ** instrument.priceDecimals;
+/**
+ * What a quantity of a position makes when it leaves at a price, before fees, in what the instrument settles in.
+ *
+ * @param from in units of the price, with its fraction
+ */
+export function exitMoney(instrument: Instrument, { units }: Pick<Held, 'units'>, quantity: Quantity, price: Price, from = units.average ?? price): string {
+  const [average, at] = [from / 10 ** instrument.priceDecimals, price / 10 ** instrument.priceDecimals];
   const each = isInverse(instrument) ? 1 / average - 1 / at : (at - average) * instrument.multiplier;
-  return (each * units * Math.sign(Number(quantity))).toFixed(decimalsOf(instrument));
+  const size = quantity / 10 ** instrument.quantityDecimals;
+  return (each * size * Math.sign(units.quantity)).toFixed(decimalsOf(instrument));
 }
 
 /** An exit of a whole position at a price that its handle was pulled to. */
@@ -45,18 +59,17 @@ function ticksBetween(instrument: Instrument, from: number, to: Price): number {
  * @returns in words why nothing is possible there
  */
 export function pulledExit(instrument: Instrument, position: Held, price: Price, market: MarketView): Result<PulledExit, string> {
-  const held = Number(position.quantity);
-  const quantity = parseQuantity(instrument, position.quantity.replace('-', ''));
-  if (quantity === null || quantity === 0 || position.averagePrice === null) return refused('nothing is held');
+  const { quantity: held, average } = position.units;
+  const quantity = asQuantity(Math.abs(held));
+  if (quantity === 0 || average === null) return refused('nothing is held');
   const ghost = ghostAt({ instrument, side: held > 0 ? 'sell' : 'buy', price, quantity, market, want: 'either', here: true });
   if (!ghost.ok) return ghost;
   if (ghost.value.effect === 'fills now') return refused(`at ${formatPrice(instrument, price)} it would leave at once: close does that`);
   const leg = ghost.value.type === 'limit' ? 'target' : 'stop';
-  const money = exitMoney(instrument, position, quantity / 10 ** instrument.quantityDecimals, price);
-  const average = Math.round(Number(position.averagePrice) * 10 ** instrument.priceDecimals);
+  const money = exitMoney(instrument, position, quantity, price);
   const risk = position.firstRisk === null ? (leg === 'stop' ? Math.abs(Number(money)) : 0) : Number(position.firstRisk);
   const r = risk > 0 ? (Number(money) / risk).toFixed(1) : null;
-  return accepted({ leg, price, quantity: formatQuantity(instrument, quantity), money, r, ticks: ticksBetween(instrument, average, price) });
+  return accepted({ leg, price, quantity: formatQuantity(instrument, quantity), money, r, ticks: ticksBetween(instrument, Math.round(average), price) });
 }
 
 /** A plan of one step on a whole position, held at the venue where that takes its stop. */

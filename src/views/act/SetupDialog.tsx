@@ -1,9 +1,10 @@
-import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { answer } from '../../client/answers.ts';
 import { NONE } from '../../core/review/index.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Dialog } from '../../kit/Dialog.tsx';
 import { problemWords, request } from '../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from './checked.tsx';
 import { askAgain, useAsked } from './queries.tsx';
 
 interface Props {
@@ -13,15 +14,25 @@ interface Props {
   readonly onClose: () => void;
 }
 
+interface Body {
+  readonly setup: string | null;
+}
+
+const bodyOf = ({ setup }: { setup: string }): Body => ({ setup: setup.trim() === '' ? null : setup.trim() });
+
 /** Says of what setup a position is: its round trip counts there once it is over. */
 export function SetupDialog({ pane, account, instrument, onClose }: Props) {
   const path = { account, instrument };
   const { data } = useAsked('GET /api/positions/{account}/{instrument}/setup', { path });
   const known = useAsked('GET /api/review/choices', { query: { account: [account] } }, { freshMs: 5000 }).data?.setups ?? [];
-  const [typed, setTyped] = useState<string | null>(null);
-  const text = typed ?? data?.setup ?? '';
-  const save = async (setup: string | null): Promise<void> => {
-    const done = await request('PUT /api/positions/{account}/{instrument}/setup', { path, body: { setup } });
+  const form = useForm<{ setup: string }>({
+    values: { setup: data?.setup ?? '' },
+    resetOptions: { keepDirtyValues: true },
+    resolver: checkedAs('setup', bodyOf),
+  });
+  const save = async (body: Body): Promise<void> => {
+    const { setup } = body;
+    const done = await request('PUT /api/positions/{account}/{instrument}/setup', { path, body });
     if (!done.ok) return answer(pane, 'refused', problemWords(done.problem));
     answer(pane, 'done', setup === null ? `${instrument} has no setup` : `${instrument} is a ${setup}`);
     await askAgain('GET /api/positions/{account}/{instrument}/setup');
@@ -29,26 +40,21 @@ export function SetupDialog({ pane, account, instrument, onClose }: Props) {
   };
   return (
     <Dialog title={`Setup of ${instrument} in ${account}`} onClose={onClose}>
-      <form
-        className="flex flex-col gap-2"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void save(text.trim() === '' ? null : text.trim());
-        }}
-      >
-        <input className="field" aria-label="Setup" autoComplete="off" maxLength={64} value={text} onChange={(event) => setTyped(event.target.value)} />
+      <form className="flex flex-col gap-2" onSubmit={(event) => void form.handleSubmit((typed) => save(bodyOf(typed)))(event)}>
+        <input className="field" aria-label="Setup" autoComplete="off" maxLength={64} {...form.register('setup')} />
+        <Wrong>{wrongIn(form.formState.errors)}</Wrong>
         <span className="flex flex-wrap gap-1">
           {known
             .filter((setup) => setup !== NONE)
             .map((setup) => (
-              <Button key={setup} size="small" onClick={() => setTyped(setup)}>
+              <Button key={setup} size="small" onClick={() => form.setValue('setup', setup, { shouldDirty: true })}>
                 {setup}
               </Button>
             ))}
         </span>
         <span className="flex gap-1">
           <Button type="submit">save</Button>
-          <Button onClick={() => void save(null)}>none</Button>
+          <Button onClick={() => void save({ setup: null })}>none</Button>
         </span>
       </form>
     </Dialog>

@@ -1,9 +1,22 @@
+import type { ValidateFunction } from 'ajv';
 import type { FieldErrors, FieldValues, Resolver } from 'react-hook-form';
-import { later } from '../../kit/later.ts';
 import type { FormName } from '../../schemas/forms.ts';
 import { errorsOf } from '../../schemas/shape-errors.ts';
 
-const CHECKS = later(() => import('virtual:checks'));
+type Check = () => Promise<{ readonly default: ValidateFunction }>;
+
+/** Each is fetched with the first form that needs it. */
+const CHECKS: Readonly<Record<FormName, Check>> = {
+  signIn: () => import('virtual:checks/signIn'),
+  secondStep: () => import('virtual:checks/secondStep'),
+  token: () => import('virtual:checks/token'),
+  order: () => import('virtual:checks/order'),
+  alert: () => import('virtual:checks/alert'),
+  setup: () => import('virtual:checks/setup'),
+  commission: () => import('virtual:checks/commission'),
+  cashRequest: () => import('virtual:checks/cashRequest'),
+  application: () => import('virtual:checks/application'),
+};
 
 /**
  * A form's resolver: the body that its values stand for is checked as the server checks it, with nobody asked.
@@ -17,7 +30,11 @@ export function checkedAs<V extends FieldValues>(
   fields: Readonly<Record<string, keyof V & string>> = {},
 ): Resolver<V> {
   return async (values) => {
-    const check = (await CHECKS.fetch())?.[name];
+    // Without it the server is asked, as ever.
+    const check = await CHECKS[name]().then(
+      (module) => module.default,
+      () => null,
+    );
     const found = check && !check(bodyOf(values)) ? errorsOf(check) : [];
     if (found.length === 0) return { values, errors: {} };
     const errors = found.map(({ path, message }) => [fields[path] ?? path.split('/')[1] ?? 'root', { type: 'shape', message }]);
@@ -27,9 +44,8 @@ export function checkedAs<V extends FieldValues>(
 
 /** The first thing that is wrong in a form, in words; null where nothing is. `words` names its fields as they are labelled. */
 export function wrongIn<V extends FieldValues>(errors: FieldErrors<V>, words: Partial<Record<keyof V, string>> = {}): string | null {
-  const [first] = Object.entries(errors);
-  if (!first) return null;
-  return `${words[first[0]] ?? first[0]} ${String(first[1]?.message)}`;
+  const [first] = Object.entries(errors as Readonly<Record<string, { readonly message?: string }>>);
+  return first ? `${words[first[0]] ?? first[0]} ${first[1].message ?? ''}` : null;
 }
 
 /** Says what is wrong in a form. */

@@ -1,18 +1,33 @@
 import { useEffect, useState } from 'react';
+import { useForm } from 'react-hook-form';
 import 'virtual:palette.css';
 import { beginsSignedIn } from '../../client/session.ts';
 import { request } from '../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from '../act/checked.tsx';
 import { loadTheme } from '../theme/theme.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Coast } from './Coast.tsx';
 
 const DEMO = { user: 'demo', password: 'kavix-demo' };
 
+interface Values {
+  user: string;
+  password: string;
+  code: string;
+}
+
+const FIELD_WORDS = { user: 'the name' };
+const bodyOf = ({ user, password, code }: Values) => ({ user: user.trim(), password, ...(code.trim() === '' ? {} : { code: code.trim() }) });
+
 /** Signing in; in the demo one press is enough. */
 export function SignIn({ closes, time }: { closes: readonly number[]; time: number | null }) {
   const [words, setWords] = useState<string | null>(null);
   const [needsCode, setNeedsCode] = useState(false);
   const [busy, setBusy] = useState(false);
+  const { register, handleSubmit, formState } = useForm<Values>({
+    defaultValues: { user: '', password: '', code: '' },
+    resolver: checkedAs('signIn', bodyOf),
+  });
   useEffect(loadTheme, []);
   const signIn = async (body: Record<string, string>): Promise<void> => {
     setBusy(true);
@@ -36,29 +51,22 @@ export function SignIn({ closes, time }: { closes: readonly number[]; time: numb
         <Button size="large" className="mb-4 w-full" disabled={busy} onClick={() => void signIn(DEMO)} data-testid="demo-sign-in">
           Enter the demo
         </Button>
-        <form
-          className="grid gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            const data = new FormData(event.currentTarget);
-            const text = (name: string): string => (data.get(name) as string | null) ?? '';
-            void signIn({ user: text('user'), password: text('password'), ...(text('code') ? { code: text('code') } : {}) });
-          }}
-        >
+        <form className="grid gap-2" onSubmit={(event) => void handleSubmit((values) => signIn(bodyOf(values)))(event)}>
           <label className="grid gap-1">
             <span className="text-quiet">name</span>
-            <input className="field" name="user" autoComplete="username" required />
+            <input className="field" autoComplete="username" required {...register('user')} />
           </label>
           <label className="grid gap-1">
             <span className="text-quiet">password</span>
-            <input className="field" name="password" type="password" autoComplete="current-password" required />
+            <input className="field" type="password" autoComplete="current-password" required {...register('password')} />
           </label>
           {needsCode && (
             <label className="grid gap-1">
               <span className="text-quiet">code</span>
-              <input className="field" name="code" inputMode="numeric" autoComplete="one-time-code" />
+              <input className="field" inputMode="numeric" autoComplete="one-time-code" {...register('code')} />
             </label>
           )}
+          <Wrong>{wrongIn(formState.errors, FIELD_WORDS)}</Wrong>
           <Button type="submit" size="large" className="mt-1" disabled={busy}>
             Sign in
           </Button>

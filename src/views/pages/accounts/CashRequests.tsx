@@ -1,28 +1,36 @@
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { CASH_REQUEST_KINDS, type CashRequestKind } from '../../../core/portfolio/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { statistic } from '../../../kit/Figure.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { problemWords, request } from '../../../live/index.ts';
 import { marketTime } from '../../act/market-time.ts';
+import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
+
+interface Values {
+  kind: CashRequestKind;
+  amount: string;
+}
 
 /** Money asked for and brought: a withdrawal leaves cash at once and is paid at the next day's turn, a deposit comes then. */
 export function CashRequests({ account, cash }: { account: string; cash: boolean }) {
   const { data } = useAsked('GET /api/cash-requests', { query: { account } }, { everyMs: 5000 });
-  const [kind, setKind] = useState<CashRequestKind>('withdrawal');
-  const [amount, setAmount] = useState('');
+  const bodyOf = ({ kind, amount }: Values): object => ({ account, kind, amount: amount.trim(), clientRequestId: named });
   const [named, setNamed] = useState(() => crypto.randomUUID());
   const [said, setSaid] = useState<string | null>(null);
-  const ask = async (): Promise<void> => {
-    const done = await request('POST /api/cash-requests', { body: { account, kind, amount: amount.trim(), clientRequestId: named } });
+  const form = useForm<Values>({ defaultValues: { kind: 'withdrawal', amount: '' }, resolver: checkedAs('cashRequest', bodyOf) });
+  const { kind, amount } = form.watch();
+  const ask = form.handleSubmit(async (typed) => {
+    const done = await request('POST /api/cash-requests', { body: bodyOf(typed) });
     // Unanswered it keeps its name: asked again it is the same request.
     if (done.ok || done.problem.status !== 0) setNamed(crypto.randomUUID());
     setSaid(done.ok ? null : problemWords(done.problem));
-    if (done.ok) setAmount('');
+    if (done.ok) form.setValue('amount', '');
     await askAgain('GET /api/cash-requests');
-  };
+  });
   const takeBack = async (id: string): Promise<void> => {
     const done = await request('DELETE /api/cash-requests/{id}', { path: { id } });
     setSaid(done.ok ? null : problemWords(done.problem));
@@ -31,20 +39,19 @@ export function CashRequests({ account, cash }: { account: string; cash: boolean
   return (
     <Section title="Withdrawals and deposits" about="Paid at the next day’s turn; until then they can be taken back.">
       {cash ? (
-        <form
-          className="flex items-center gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            void ask();
-          }}
-        >
-          <Choice label="Kind" value={kind} options={CASH_REQUEST_KINDS.map((value) => ({ value, words: value }))} onPick={setKind} />
+        <form className="flex items-center gap-2" onSubmit={(event) => void ask(event)}>
+          <Choice
+            label="Kind"
+            value={kind}
+            options={CASH_REQUEST_KINDS.map((value) => ({ value, words: value }))}
+            onPick={(picked) => form.setValue('kind', picked)}
+          />
           <input
             className="field figure w-[110px]"
             inputMode="decimal"
             aria-label="Amount in EUR"
-            value={amount}
-            onChange={(event) => setAmount(event.target.value)}
+            aria-invalid={'amount' in form.formState.errors}
+            {...form.register('amount')}
           />
           <Button type="submit" disabled={amount.trim() === ''}>
             ask for it
@@ -53,7 +60,7 @@ export function CashRequests({ account, cash }: { account: string; cash: boolean
       ) : (
         <p className="text-quiet">Only accounts with EUR cash have them.</p>
       )}
-      {said !== null && <p className="plate heather mt-1 whitespace-normal">{said}</p>}
+      <Wrong>{wrongIn(form.formState.errors) ?? said}</Wrong>
       <table className="list mt-2 w-full">
         <tbody>
           {[...(data?.items ?? [])].reverse().map((one) => (

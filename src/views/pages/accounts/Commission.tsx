@@ -1,9 +1,11 @@
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { COMMISSION_BASES, type CommissionBasis } from '../../../core/portfolio/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Heads } from '../../../kit/Heads.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { problemWords, request, type ApiAccount } from '../../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
 import { Section } from '../settings/Section.tsx';
 
 type Line = ApiAccount['commission'][number];
@@ -101,57 +103,56 @@ const FIELDS = [
   ['exchangeFee', 'exchange'],
 ] as const;
 
+interface Values extends Terms {
+  readonly from: string;
+}
+
+const FIELD_WORDS = { ...Object.fromEntries(FIELDS), from: 'in force from' };
+
+function bodyOf(kind: Kind, { basis, rate, minimum, maximum, exchangeFee, from }: Values): object {
+  const orNull = (text: string): string | null => (text.trim() === '' ? null : text.trim());
+  return { kind, basis, rate: rate.trim(), minimum: orNull(minimum), maximum: orNull(maximum), exchangeFee: orNull(exchangeFee) ?? '0', from };
+}
+
 function LineEditor({ account, kind, now, today, onDone }: EditorProps) {
-  const [terms, setTerms] = useState<Terms>({
-    basis: (now?.basis ?? 'percent') as CommissionBasis,
-    rate: now?.rate ?? '0',
-    minimum: now?.minimum ?? '',
-    maximum: now?.maximum ?? '',
-    exchangeFee: now?.exchangeFee ?? '0',
+  const form = useForm<Values>({
+    defaultValues: {
+      basis: (now?.basis ?? 'percent') as CommissionBasis,
+      rate: now?.rate ?? '0',
+      minimum: now?.minimum ?? '',
+      maximum: now?.maximum ?? '',
+      exchangeFee: now?.exchangeFee ?? '0',
+      from: new Date(Date.parse(today) + DAY_MS).toISOString().slice(0, DAY_LENGTH),
+    },
+    resolver: checkedAs('commission', (terms) => bodyOf(kind, terms)),
   });
-  const [from, setFrom] = useState(new Date(Date.parse(today) + DAY_MS).toISOString().slice(0, DAY_LENGTH));
+  const { errors } = form.formState;
   const [said, setSaid] = useState<string | null>(null);
   const contract = kind === 'future' || kind === 'option' || kind === 'inverse';
   const bases = COMMISSION_BASES.filter((basis) => basis !== (contract ? 'per-unit' : 'per-contract'));
-  const agree = async (): Promise<void> => {
-    const orNull = (text: string): string | null => (text.trim() === '' ? null : text.trim());
-    const body = {
-      kind,
-      basis: terms.basis,
-      rate: terms.rate.trim(),
-      minimum: orNull(terms.minimum),
-      maximum: orNull(terms.maximum),
-      exchangeFee: orNull(terms.exchangeFee) ?? '0',
-      from,
-    };
+  const agree = form.handleSubmit(async (terms) => {
+    const body = bodyOf(kind, terms);
     const done = await request('POST /api/accounts/{id}/commission', { path: { id: account }, body });
     setSaid(done.ok ? null : problemWords(done.problem));
     if (!done.ok) return;
     onDone();
-  };
+  });
   return (
-    <form
-      className="mt-2 flex flex-wrap items-end gap-2"
-      aria-label={`Commission on ${kind}s`}
-      onSubmit={(event) => {
-        event.preventDefault();
-        void agree();
-      }}
-    >
+    <form className="mt-2 flex flex-wrap items-end gap-2" aria-label={`Commission on ${kind}s`} onSubmit={(event) => void agree(event)}>
       <Choice
         className="field"
         label="Begin from"
         value={null}
         options={presetsOf(kind).map(({ name, terms: { basis, rate } }) => ({ value: name, words: name, about: `${rate} ${BASIS_WORDS[basis]}` }))}
-        onPick={(name) => setTerms((before) => presetsOf(kind).find((one) => one.name === name)?.terms ?? before)}
+        onPick={(name) => form.reset({ ...form.getValues(), ...presetsOf(kind).find((one) => one.name === name)?.terms })}
       >
         begin from a usual one
       </Choice>
       <Choice
         label="Charged by"
-        value={terms.basis}
+        value={form.watch('basis')}
         options={bases.map((basis) => ({ value: basis, words: BASIS_WORDS[basis] }))}
-        onPick={(basis) => setTerms((before) => ({ ...before, basis }))}
+        onPick={(basis) => form.setValue('basis', basis)}
       />
       {FIELDS.map(([name, label]) => (
         <label key={name} className="flex flex-col text-quiet">
@@ -160,18 +161,18 @@ function LineEditor({ account, kind, now, today, onDone }: EditorProps) {
             className="field figure w-[80px]"
             inputMode="decimal"
             placeholder={name === 'minimum' || name === 'maximum' ? 'none' : '0'}
-            value={terms[name]}
-            onChange={(event) => setTerms((before) => ({ ...before, [name]: event.target.value }))}
+            aria-invalid={name in errors}
+            {...form.register(name)}
           />
         </label>
       ))}
       <label className="flex flex-col text-quiet">
         in force from
-        <input type="date" className="field figure" value={from} onChange={(event) => setFrom(event.target.value)} />
+        <input type="date" className="field figure" {...form.register('from')} />
       </label>
       <Button type="submit">agree on it</Button>
       <Button onClick={onDone}>leave it</Button>
-      {said !== null && <p className="plate heather w-full whitespace-normal">{said}</p>}
+      <Wrong>{wrongIn(errors, FIELD_WORDS) ?? said}</Wrong>
     </form>
   );
 }

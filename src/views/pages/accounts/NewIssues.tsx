@@ -1,10 +1,12 @@
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { formatMoney, money, moneyOf } from '../../../core/number/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Heads } from '../../../kit/Heads.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { problemWords, request, type AnswerOf } from '../../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
 import { marketTime } from '../../act/market-time.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
@@ -106,10 +108,25 @@ function Mine(of: { account: string; holds: boolean; issue: Issue; application: 
     await onAnswer(done.ok ? null : done.problem);
     return done.ok || done.problem.status !== 0;
   };
-  return <ApplicationForm issue={issue} lots={stands ? application.lots : 1} price={stands ? application.price : issue.high} changes={stands} send={send} />;
+  return (
+    <ApplicationForm
+      account={account}
+      issue={issue}
+      lots={stands ? application.lots : 1}
+      price={stands ? application.price : issue.high}
+      changes={stands}
+      send={send}
+    />
+  );
+}
+
+interface Values {
+  lots: string;
+  price: string;
 }
 
 interface FormProps {
+  readonly account: string;
   readonly issue: Issue;
   readonly lots: number;
   readonly price: string;
@@ -118,39 +135,42 @@ interface FormProps {
   readonly send: (lots: number, price: string, named: string) => Promise<boolean>;
 }
 
-function ApplicationForm({ issue, changes, send, ...at }: FormProps) {
-  const [lots, setLots] = useState(String(at.lots));
-  const [price, setPrice] = useState(at.price);
+function ApplicationForm({ account, issue, changes, send, ...at }: FormProps) {
   const [named, setNamed] = useState(() => crypto.randomUUID());
+  const bodyOf = ({ lots, price }: Values) => ({ account, issue: issue.id, lots: /^\d+$/.test(lots.trim()) ? Number(lots) : lots.trim(), price: price.trim() });
+  const form = useForm<Values>({ defaultValues: { lots: String(at.lots), price: at.price }, mode: 'onChange', resolver: checkedAs('application', bodyOf) });
+  const { lots, price } = form.watch();
+  const wrong = wrongIn(form.formState.errors);
   const whole = /^[1-9]\d{0,3}$/.test(lots) && /^\d+(\.\d+)?$/.test(price);
   const ties = whole ? formatMoney(moneyOf(money(price) * BigInt(Number(lots) * issue.lot)), 'EUR') : null;
   return (
     <form
       className="flex items-center justify-end gap-2"
-      onSubmit={(event) => {
-        event.preventDefault();
-        if (whole) void send(Number(lots), price, named).then((answered) => answered && setNamed(crypto.randomUUID()));
-      }}
+      onSubmit={(event) =>
+        void form.handleSubmit(async (typed) => {
+          if (await send(Number(typed.lots), typed.price.trim(), named)) setNamed(crypto.randomUUID());
+        })(event)
+      }
     >
       <input
         className="field figure w-[44px]"
         inputMode="numeric"
         aria-label={`lots of ${issue.id}`}
-        value={lots}
-        onChange={(event) => setLots(event.target.value)}
+        aria-invalid={'lots' in form.formState.errors}
+        {...form.register('lots')}
       />
       <span className="text-quiet">lots at</span>
       <input
         className="field figure w-[64px]"
         inputMode="decimal"
         aria-label={`price for ${issue.id}`}
-        value={price}
-        onChange={(event) => setPrice(event.target.value)}
+        aria-invalid={'price' in form.formState.errors}
+        {...form.register('price')}
       />
-      <Button size="small" type="submit" disabled={!whole}>
+      <Button size="small" type="submit" disabled={wrong !== null}>
         {changes ? 'change' : 'apply'}
       </Button>
-      <span className="text-quiet figure">{ties === null ? '' : `ties up ${grouped(ties)}`}</span>
+      {wrong === null ? <span className="text-quiet figure">{ties === null ? '' : `ties up ${grouped(ties)}`}</span> : <Wrong>{wrong}</Wrong>}
     </form>
   );
 }

@@ -4,6 +4,7 @@ import { useForm } from 'react-hook-form';
 import { Button } from '../../../kit/Button.tsx';
 import { clockText, ownZone } from '../../../kit/clock.ts';
 import { $session, problemWords, request } from '../../../live/index.ts';
+import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { Section } from './Section.tsx';
 
@@ -15,7 +16,7 @@ export function SecondStep() {
   const on = useStore($session)?.user.secondStep ?? false;
   const [secret, setSecret] = useState<string | null>(null);
   const [words, setWords] = useState<string | null>(null);
-  const form = useForm<{ code: string }>({ defaultValues: { code: '' } });
+  const form = useForm<{ code: string }>({ defaultValues: { code: '' }, resolver: checkedAs('secondStep', ({ code }) => ({ code: code.trim() })) });
   const begin = async (): Promise<void> => {
     const begun = await request('POST /api/session/second-step', { body: {} });
     if (begun.ok) setSecret(begun.value.secret);
@@ -55,13 +56,18 @@ export function SecondStep() {
           <Button type="submit">{on ? 'End the second step' : 'Confirm'}</Button>
         </form>
       )}
-      {words !== null && (
-        <p role="status" className="plate heather mt-1">
-          {words}
-        </p>
-      )}
+      <Wrong>{wrongIn(form.formState.errors) ?? words}</Wrong>
     </Section>
   );
+}
+
+const WHOLE_DAYS = /^[1-9]\d{0,3}$/;
+
+/** A token for some days, or without end. */
+function tokenOf({ name, days }: { name: string; days: string }): { name: string; expiresAt?: string } {
+  const text = days.trim();
+  if (text === '') return { name: name.trim() };
+  return { name: name.trim(), expiresAt: WHOLE_DAYS.test(text) ? new Date(Date.now() + Number(text) * DAY_MS).toISOString() : text };
 }
 
 /** Personal tokens, with which scripts call the API. */
@@ -69,10 +75,13 @@ export function Tokens() {
   const tokens = useAsked('GET /api/tokens', {});
   const [made, setMade] = useState<{ readonly name: string; readonly token: string } | null>(null);
   const [words, setWords] = useState<string | null>(null);
-  const form = useForm<{ name: string; days: string }>({ defaultValues: { name: '', days: '' } });
-  const make = form.handleSubmit(async ({ name, days }) => {
-    const expires = days.trim() === '' ? {} : { expiresAt: new Date(Date.now() + Number(days) * DAY_MS).toISOString() };
-    const done = await request('POST /api/tokens', { body: { name: name.trim(), ...expires } });
+  const form = useForm<{ name: string; days: string }>({
+    defaultValues: { name: '', days: '' },
+    resolver: checkedAs('token', tokenOf, { '/expiresAt': 'days' }),
+  });
+  const { errors } = form.formState;
+  const make = form.handleSubmit(async (values) => {
+    const done = await request('POST /api/tokens', { body: tokenOf(values) });
     setWords(done.ok ? null : problemWords(done.problem));
     setMade(done.ok ? done.value : null);
     if (done.ok) form.reset();
@@ -100,14 +109,8 @@ export function Tokens() {
       </ul>
       {tokens.data?.items.length === 0 && <p className="text-quiet">No tokens.</p>}
       <form className="mt-1 flex gap-1" onSubmit={(event) => void make(event)}>
-        <input className="field flex-1" aria-label="Name of a new token" placeholder="name" maxLength={64} {...form.register('name', { required: true })} />
-        <input
-          className="field figure w-[72px]"
-          aria-label="Days it lasts"
-          placeholder="days"
-          inputMode="numeric"
-          {...form.register('days', { pattern: /^[1-9]\d{0,3}$/ })}
-        />
+        <input className="field flex-1" aria-label="Name of a new token" placeholder="name" maxLength={64} {...form.register('name')} />
+        <input className="field figure w-[72px]" aria-label="Days it lasts" placeholder="days" inputMode="numeric" {...form.register('days')} />
         <Button type="submit">make</Button>
       </form>
       {made && (
@@ -115,11 +118,7 @@ export function Tokens() {
           The token {made.name}, told this once: <span className="figure select-all break-all whitespace-normal font-bold">{made.token}</span>
         </p>
       )}
-      {words !== null && (
-        <p role="status" className="plate heather mt-1">
-          {words}
-        </p>
-      )}
+      <Wrong>{errors.days ? 'it lasts whole days, 1 to 9999, or without end where none are given' : (wrongIn(errors) ?? words)}</Wrong>
     </Section>
   );
 }

@@ -5,10 +5,10 @@ import { act, exitMoney, moveOrder, orderMovedTo, reduces, waitsAt, waitsForStop
 import type { HereLeg } from '../../../client/exit-plans.ts';
 import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
-import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { NO_QUANTITY, formatPrice, parseQuantity, type Instrument, type Price, type Quantity } from '../../../core/instrument/index.ts';
 import { grouped, signed } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
-import { isWorking, priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
+import { isWorking, priceOf, type LiveOrder, type LivePosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import type { ChartController } from './controller.ts';
 import { PositionHandle } from './PositionHandle.tsx';
@@ -29,13 +29,13 @@ interface Props {
 interface Tagged {
   readonly key: string;
   readonly price: Price;
-  readonly orders: readonly ApiOrder[];
+  readonly orders: readonly LiveOrder[];
 }
 
-function tagsOf(orders: readonly ApiOrder[], instrument: Instrument): Tagged[] {
+function tagsOf(orders: readonly LiveOrder[]): Tagged[] {
   const tags = new Map<string, Tagged>();
   for (const order of orders) {
-    const price = waitsAt(order, instrument);
+    const price = waitsAt(order);
     if (price === null) continue;
     const key = `${order.side} ${price} ${waitsForStop(order)}`;
     const tag = tags.get(key);
@@ -47,13 +47,13 @@ function tagsOf(orders: readonly ApiOrder[], instrument: Instrument): Tagged[] {
 /** Hook tags at the ends of the order lines, and the position's own mark. `↑ ↓` ring a tag, `Delete` cancels it. */
 export function OrderMarks({ plot, draggable, stripPx }: Props) {
   const { model } = plot;
-  const { pane: id, instrument } = plot.of;
+  const { pane: id } = plot.of;
   const { orders, position: held, here } = useStore(plot.$own);
   const layer = useRef<HTMLDivElement>(null);
   const [ringed, setRinged] = useState<string | null>(null);
   /** Which order of a shared plate it shows. */
   const [turned, setTurned] = useState<Readonly<Record<string, number>>>({});
-  const tags = useMemo(() => tagsOf(orders, instrument), [orders, instrument]);
+  const tags = useMemo(() => tagsOf(orders), [orders]);
   useEffect(() => {
     const place = (): void => {
       const { view } = model;
@@ -82,7 +82,7 @@ export function OrderMarks({ plot, draggable, stripPx }: Props) {
     };
     return plot.onDrawn(place);
   }, [model, plot, tags, held, here]);
-  const shownOf = ({ key, orders: all }: Tagged): ApiOrder => all[(turned[key] ?? 0) % all.length] as ApiOrder;
+  const shownOf = ({ key, orders: all }: Tagged): LiveOrder => all[(turned[key] ?? 0) % all.length] as LiveOrder;
   const order = orders.find((one) => one.id === ringed);
   const walk = (step: 1 | -1) => (): void => {
     const all = tags.flatMap((tag) => tag.orders.map((one) => ({ tag, one })));
@@ -131,15 +131,16 @@ export function OrderMarks({ plot, draggable, stripPx }: Props) {
 }
 
 /** An exit that is held here: hatched, for the venue knows nothing of it. Pulled, it waits where it is let go; `↑ ↓ Enter` do the same. */
-function HereTag({ plot, leg, held, draggable }: { plot: ChartController; leg: HereLeg; held: ApiPosition; draggable: boolean }) {
+function HereTag({ plot, leg, held, draggable }: { plot: ChartController; leg: HereLeg; held: LivePosition; draggable: boolean }) {
   const { pane, instrument } = plot.of;
   const price = priceOf(instrument, leg.price);
   const { to, byPointer, byKey } = usePull(plot, price ?? 0, (at) => act(pane, 'chart', { kind: 'move-leg', leg, price: formatPrice(instrument, at) }));
   const stop = leg.name === 'stop';
-  useDraggedStop(stop ? price : null, to, leg.quantity, held, instrument);
+  const quantity = parseQuantity(instrument, leg.quantity) ?? NO_QUANTITY;
+  useDraggedStop(stop ? price : null, to, quantity, held, instrument);
   if (price === null) return null;
   const shown = to ?? price;
-  const money = exitMoney(instrument, held, Number(leg.quantity), shown);
+  const money = exitMoney(instrument, held, quantity, shown);
   const multiple = inR(money, held.firstRisk);
   const words = `${leg.name} of ${grouped(leg.quantity)} held here at ${formatPrice(instrument, shown)}`;
   return (
@@ -163,19 +164,20 @@ function HereTag({ plot, leg, held, draggable }: { plot: ChartController; leg: H
 }
 
 /** While a stop of the position is dragged the rail shows what the day would then stand to lose. */
-function useDraggedStop(from: Price | null, to: Price | null, quantity: string, held: ApiPosition | null, instrument: Instrument): void {
+function useDraggedStop(from: Price | null, to: Price | null, quantity: Quantity, held: LivePosition | null, instrument: Instrument): void {
   useEffect(() => {
-    if (to === null || from === null || held?.mark == null) return undefined;
-    const fromMark = (at: Price): string => exitMoney(instrument, { ...held, averagePrice: held.mark }, Number(quantity), at);
+    const mark = held?.units.mark ?? null;
+    if (to === null || from === null || held === null || mark === null) return undefined;
+    const fromMark = (at: Price): string => exitMoney(instrument, held, quantity, at, mark);
     dragsStop(held, fromMark(to), false, fromMark(from));
     return () => dragsStop(held, null, false);
   }, [from, to, quantity, held, instrument]);
 }
 
 /** What an order that reduces the position makes of it at its price, before fees, with its R; null for what opens. */
-function leavesWith(order: ApiOrder, price: Price, held: ApiPosition | null, instrument: Instrument): string | null {
-  if (held === null || !reduces({ side: order.side, quantity: order.remainingQuantity }, Number(held.quantity))) return null;
-  const money = exitMoney(instrument, held, Number(order.remainingQuantity), price);
+function leavesWith(order: LiveOrder, price: Price, held: LivePosition | null, instrument: Instrument): string | null {
+  if (held === null || !reduces({ side: order.side, quantity: order.remainingQuantity }, held.units.quantity)) return null;
+  const money = exitMoney(instrument, held, order.units.remaining, price);
   const multiple = inR(money, held.firstRisk);
   return multiple === null ? signed(money) : `${signed(money)} · ${signed(multiple)} R`;
 }
@@ -193,10 +195,10 @@ function coversNewest(model: ChartModel, y: number, width: number): boolean {
 
 interface TagProps {
   readonly plot: ChartController;
-  readonly order: ApiOrder;
+  readonly order: LiveOrder;
   /** How many others share the plate. */
   readonly more: number;
-  readonly held: ApiPosition | null;
+  readonly held: LivePosition | null;
   readonly draggable: boolean;
   readonly ringed: boolean;
   readonly onRing: (id: string) => void;
@@ -206,10 +208,10 @@ interface TagProps {
 function HookTag({ plot, order, more, held, draggable, ringed, onRing, onTurn }: TagProps) {
   const { pane: id, instrument } = plot.of;
   const stop = waitsForStop(order);
-  const price = waitsAt(order, instrument);
+  const price = waitsAt(order);
   const { to, byPointer } = usePull(plot, price ?? 0, (at) => moveOrder(id, 'chart', order, at, instrument));
   const protects = stop && price !== null && leavesWith(order, to ?? price, held, instrument) !== null;
-  useDraggedStop(protects ? price : null, to, order.remainingQuantity, held, instrument);
+  useDraggedStop(protects ? price : null, to, order.units.remaining, held, instrument);
   if (price === null) return null;
   const shown = to ?? price;
   const ghost = to === null ? null : orderMovedTo(order, to, instrument);

@@ -4,15 +4,15 @@ import { planFor } from '../../../client/exit-plans.ts';
 import { act, exitMoney, pulledExit, pulledPlan, type PulledExit } from '../../../client/gestures/index.ts';
 import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
-import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { formatPrice, sizeOf, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
-import { quoteOf, type ApiPosition } from '../../../live/index.ts';
+import { quoteOf, type LivePosition } from '../../../live/index.ts';
 import type { ChartController } from './controller.ts';
 import { usePull } from './use-pull.ts';
 
 interface Props {
   readonly plot: ChartController;
-  readonly held: ApiPosition;
+  readonly held: LivePosition;
   readonly draggable: boolean;
 }
 
@@ -26,7 +26,7 @@ const exitWords = ({ leg, price, quantity, money, r, ticks }: PulledExit, instru
 export function PositionHandle({ plot, held, draggable }: Props) {
   const { model } = plot;
   const { pane: id, instrument } = plot.of;
-  const average = Number(held.averagePrice) * 10 ** instrument.priceDecimals;
+  const average = held.units.average ?? 0;
   const market = quoteOf(instrument.id);
   const pulled = (to: Price) => (market ? pulledExit(instrument, held, to, market) : null);
   const { to, byPointer, byKey } = usePull(plot, average, (at) => {
@@ -37,12 +37,12 @@ export function PositionHandle({ plot, held, draggable }: Props) {
   const stop = found?.ok && found.value.leg === 'stop' ? found.value.price : null;
   useEffect(() => {
     if (stop === null) return undefined;
-    dragsStop(held, exitMoney(instrument, { ...held, averagePrice: held.mark }, Math.abs(Number(held.quantity)), stop), true);
+    dragsStop(held, exitMoney(instrument, held, sizeOf(held.units.quantity), stop, held.units.mark ?? undefined), true);
     return () => dragsStop(held, null, true);
   }, [stop, held, instrument]);
   const plan = planFor(held.account, instrument.id);
   const multiple = inR(held.unrealised, held.firstRisk);
-  const words = `${Number(held.quantity) > 0 ? 'long' : 'short'} ${grouped(held.quantity.replace('-', ''))}`;
+  const words = `${held.units.quantity > 0 ? 'long' : 'short'} ${grouped(held.quantity.replace('-', ''))}`;
   return (
     <>
       <span

@@ -2,20 +2,20 @@ import { atom, listenKeys, onMount, type ReadableAtom } from 'nanostores';
 import { hereLegs, type HereLeg } from '../../../client/exit-plans.ts';
 import { waitsAt, waitsForStop } from '../../../client/gestures/index.ts';
 import type { Instrument, Price } from '../../../core/instrument/index.ts';
-import { $plans, $positions, $working, NO_ORDERS, positionKey, priceOf, type ApiOrder, type ApiPosition } from '../../../live/index.ts';
+import { $plans, $positions, $working, NO_ORDERS, positionKey, priceOf, type LiveOrder, type LivePosition } from '../../../live/index.ts';
 import type { ChartLine } from './model.ts';
 
 /** What is one's own in an account's instrument. */
 export interface OwnHere {
-  readonly orders: readonly ApiOrder[];
+  readonly orders: readonly LiveOrder[];
   /** Null where it is flat. */
-  readonly position: (ApiPosition & { readonly averagePrice: string }) | null;
+  readonly position: (LivePosition & { readonly averagePrice: string }) | null;
   /** Exits that are held here. */
   readonly here: readonly HereLeg[];
 }
 
-const heldOnly = (position: ApiPosition | undefined): OwnHere['position'] =>
-  position && position.quantity !== '0' && position.averagePrice !== null ? { ...position, averagePrice: position.averagePrice } : null;
+const heldOnly = (position: LivePosition | undefined): OwnHere['position'] =>
+  position && position.units.quantity !== 0 && position.averagePrice !== null ? { ...position, averagePrice: position.averagePrice } : null;
 
 /** What is one's own in an account's instrument, followed as long as somebody asks. */
 export function ownIn(account: string, instrument: string): ReadableAtom<OwnHere> {
@@ -41,8 +41,8 @@ export function linesOf({ orders, position, here }: OwnHere, instrument: Instrum
   const line = (price: Price | null, isStop: boolean, pending = false): ChartLine[] =>
     price === null ? [] : [{ price, kind: isStop ? 'stop' : 'limit', pending }];
   return [
-    ...orders.flatMap((order) => line(waitsAt(order, instrument), waitsForStop(order), order.state.startsWith('pending'))),
+    ...orders.flatMap((order) => line(waitsAt(order), waitsForStop(order), order.state.startsWith('pending'))),
     ...here.flatMap(({ price, name }) => line(priceOf(instrument, price), name === 'stop')),
-    ...(position ? [{ price: Number(position.averagePrice) * 10 ** instrument.priceDecimals, kind: 'position' as const, pending: false }] : []),
+    ...(position ? [{ price: position.units.average ?? 0, kind: 'position' as const, pending: false }] : []),
   ];
 }

@@ -6,7 +6,7 @@ import { $directSend, canTrade } from '../../../client/session.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
-import { followQuote, type ApiOrder } from '../../../live/index.ts';
+import { followQuote, type LiveOrder } from '../../../live/index.ts';
 import { type Target } from '../../workspace/panes.ts';
 
 /** Take and hit at the best prices, and the ways out of this instrument. */
@@ -23,7 +23,7 @@ export function LadderButtons({
   instrument: Instrument;
   size: string;
   held: number;
-  orders: readonly ApiOrder[];
+  orders: readonly LiveOrder[];
 }) {
   const direct = useStore($directSend).ladder;
   const { account } = target;

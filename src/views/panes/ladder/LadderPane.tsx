@@ -34,7 +34,7 @@ function Ladder({ id, target, instrument }: { id: string; target: Target; instru
   const key = positionKey(account, instrument.id);
   const ladder = useMemo(() => new LadderController({ pane: id, account, instrument }), [id, account, instrument]);
   const own = useStore($working, { keys: [key] })[key] ?? NO_ORDERS;
-  const held = Number(useStore($positions, { keys: [key] })[key]?.quantity ?? 0);
+  const held = useStore($positions, { keys: [key] })[key]?.units.quantity ?? 0;
   const direct = useStore($directSend).ladder;
   useStore($sizes);
   const size = sizeOf(account, instrument.id);

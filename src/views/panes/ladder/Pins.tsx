@@ -6,21 +6,21 @@ import { TRAVEL_PX, waitsAt } from '../../../client/gestures/index.ts';
 import { formatPrice, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Pennant } from '../../../kit/Instrument.tsx';
-import type { ApiOrder } from '../../../live/index.ts';
+import type { LiveOrder } from '../../../live/index.ts';
 import { ROW_PX, rowOf } from './rows.ts';
 
 interface Props {
-  readonly orders: readonly ApiOrder[];
+  readonly orders: readonly LiveOrder[];
   readonly prices: readonly Price[];
   readonly instrument: Instrument;
   readonly ringed: string | null;
   readonly onRing: (id: string) => void;
-  readonly onCancel: (order: ApiOrder) => void;
-  readonly onMove: (order: ApiOrder, price: Price) => void;
+  readonly onCancel: (order: LiveOrder) => void;
+  readonly onMove: (order: LiveOrder, price: Price) => void;
 }
 
 /** Of orders at one place the one that is ringed, else the one that was turned to. */
-function shownOf(here: readonly ApiOrder[], turn: number, ringed: string | null): readonly ApiOrder[] {
+function shownOf(here: readonly LiveOrder[], turn: number, ringed: string | null): readonly LiveOrder[] {
   const one = here.find(({ id }) => id === ringed) ?? here[turn % here.length];
   return one ? [one] : [];
 }
@@ -29,9 +29,9 @@ function shownOf(here: readonly ApiOrder[], turn: number, ringed: string | null)
 export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onMove }: Props) {
   /** Which order of a shared place it shows. */
   const [turned, setTurned] = useState<Readonly<Record<string, number>>>({});
-  const places = new Map<string, { row: number; side: 'buy' | 'sell'; orders: ApiOrder[] }>();
+  const places = new Map<string, { row: number; side: 'buy' | 'sell'; orders: LiveOrder[] }>();
   for (const order of orders) {
-    const price = waitsAt(order, instrument);
+    const price = waitsAt(order);
     const row = price === null ? -1 : rowOf(prices, price, order.side === 'buy' ? 'bid' : 'ask');
     if (row < 0) continue;
     const key = `${order.side} ${row}`;
@@ -77,7 +77,7 @@ export function Pins({ orders, prices, instrument, ringed, onRing, onCancel, onM
   ));
 }
 
-function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: ApiOrder; row: number; ringed: boolean }) {
+function Pin(props: Omit<Props, 'orders' | 'ringed'> & { order: LiveOrder; row: number; ringed: boolean }) {
   const { order, row, prices, instrument, ringed, onRing, onCancel, onMove } = props;
   const [shift, setShift] = useState(0);
   const began = useRef<{ y: number; id: number } | null>(null);

@@ -19,7 +19,7 @@ import {
   positionKey,
   priceOf,
   quoteOf,
-  type ApiOrder,
+  type LiveOrder,
   type LiveDepth,
   type LiveQuote,
 } from '../../../live/index.ts';
@@ -130,13 +130,13 @@ export class LadderController {
     this.schedule();
   }
 
-  orders(): readonly ApiOrder[] {
+  orders(): readonly LiveOrder[] {
     return $working.get()[this.key] ?? NO_ORDERS;
   }
 
   commands(): Command[] {
     const noOrder = (): string | null => (this.orders().length === 0 ? 'no order of this account works here' : null);
-    const ringed = (): ApiOrder | undefined => this.orders().find(({ id }) => id === this.$ringed.get());
+    const ringed = (): LiveOrder | undefined => this.orders().find(({ id }) => id === this.$ringed.get());
     return [
       {
         keys: ['Home'],
@@ -211,13 +211,12 @@ export class LadderController {
   }
 
   private ringNext(step: 1 | -1): void {
-    const { instrument } = this.of;
-    const sorted = [...this.orders()].sort((a, b) => (waitsAt(b, instrument) ?? 0) - (waitsAt(a, instrument) ?? 0));
+    const sorted = [...this.orders()].sort((a, b) => (waitsAt(b) ?? 0) - (waitsAt(a) ?? 0));
     const from = sorted.findIndex(({ id }) => id === this.$ringed.get());
     const next = sorted[from < 0 ? (step > 0 ? 0 : sorted.length - 1) : Math.max(0, Math.min(sorted.length - 1, from + step))];
     if (!next) return;
     this.$ringed.set(next.id);
-    const price = waitsAt(next, instrument);
+    const price = waitsAt(next);
     // A pin beyond the rows is brought into view.
     if (price !== null && !(price <= (this.standing[0] ?? 0) && price >= (this.standing[this.standing.length - 1] ?? 0))) this.recentre(price);
   }

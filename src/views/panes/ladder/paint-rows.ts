@@ -1,7 +1,7 @@
 import { asQuantity, formatQuantity, type Quantity, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
 import { writeText, writeWash } from '../../../kit/write.ts';
-import type { LiveDepth, LiveQuote } from '../../../live/index.ts';
+import type { LiveDepth, LivePosition, LiveQuote } from '../../../live/index.ts';
 import { makesText, rowOf } from './rows.ts';
 
 /** The newest market of a ladder's instrument. */
@@ -17,9 +17,9 @@ export interface Held {
 }
 
 /** What of a position a ladder needs, or null when flat. */
-export const heldOf = (position: { quantity: string; averagePrice: string | null } | undefined, instrument: Instrument): Held | null =>
-  position && position.quantity !== '0' && position.averagePrice !== null
-    ? { quantity: Number(position.quantity), average: Number(position.averagePrice), multiplier: instrument.multiplier }
+export const heldOf = (position: LivePosition | undefined, { multiplier, quantityDecimals, priceDecimals }: Instrument): Held | null =>
+  position && position.units.average !== null && position.units.quantity !== 0
+    ? { quantity: position.units.quantity / 10 ** quantityDecimals, average: position.units.average / 10 ** priceDecimals, multiplier }
     : null;
 
 /** Writes the market into the rows; React made them and leaves their text alone. */

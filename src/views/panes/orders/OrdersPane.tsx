@@ -7,7 +7,7 @@ import { grouped } from '../../../kit/Figure.tsx';
 import { Filters } from '../../../kit/Filters.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
-import { $orders, isWorking, type ApiOrder } from '../../../live/index.ts';
+import { $orders, isWorking, type LiveOrder } from '../../../live/index.ts';
 import { HeldHere } from '../../act/HeldHere.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
@@ -20,7 +20,7 @@ import { WaitingOrders, stillWaits, useWaiting } from './WaitingOrders.tsx';
 const FILTERS = ['working', 'waiting', 'done', 'rejected'] as const;
 type Filter = (typeof FILTERS)[number];
 
-const fits = (order: ApiOrder, filter: Filter): boolean =>
+const fits = (order: LiveOrder, filter: Filter): boolean =>
   // What waits for a condition is no order yet.
   filter === 'waiting'
     ? false
@@ -37,22 +37,22 @@ const EMPTY: Readonly<Record<Filter, string>> = {
   rejected: 'Nothing was rejected.',
 };
 
-const priceText = (order: ApiOrder): string => {
+const priceText = (order: LiveOrder): string => {
   if (order.type === 'stop-limit') return `${order.stopPrice} → ${order.limitPrice}`;
   return order.limitPrice ?? order.stopPrice ?? 'market';
 };
 
 /** What a working order waits for. */
-function waits(order: ApiOrder): string {
+function waits(order: LiveOrder): string {
   if (!isWorking(order)) return '';
   if (order.stopPrice !== null && order.triggeredAt === null) return `for the ${order.triggerOn === 'last' ? 'last trade' : order.triggerOn}`;
   return order.ahead === null ? '' : `${grouped(order.ahead)} ahead`;
 }
 
-const text = (id: string, of: (order: ApiOrder) => string): GridColumn<ApiOrder> => ({ id, head: id, cell: of, value: of });
+const text = (id: string, of: (order: LiveOrder) => string): GridColumn<LiveOrder> => ({ id, head: id, cell: of, value: of });
 
 /** The columns; `edited` is the order whose price is being edited, `showsUntil` whether the time in force has its own. */
-const columnsFor = (pane: string, edited: string | null, setEdited: (id: string | null) => void, showsUntil: boolean): readonly GridColumn<ApiOrder>[] => [
+const columnsFor = (pane: string, edited: string | null, setEdited: (id: string | null) => void, showsUntil: boolean): readonly GridColumn<LiveOrder>[] => [
   { id: 'side', head: 'side', cell: (order) => <Pennant side={order.side} />, value: (order) => order.side },
   {
     id: 'quantity',
@@ -138,10 +138,10 @@ const columnsFor = (pane: string, edited: string | null, setEdited: (id: string 
 ];
 
 const GROUPS = [
-  { id: 'instrument', words: 'instrument', of: (order: ApiOrder) => order.instrument },
-  { id: 'account', words: 'account', of: (order: ApiOrder) => order.account },
-  { id: 'side', words: 'side', of: (order: ApiOrder) => order.side },
-  { id: 'group', words: 'group', of: (order: ApiOrder) => order.group ?? 'in no group' },
+  { id: 'instrument', words: 'instrument', of: (order: LiveOrder) => order.instrument },
+  { id: 'account', words: 'account', of: (order: LiveOrder) => order.account },
+  { id: 'side', words: 'side', of: (order: LiveOrder) => order.side },
+  { id: 'group', words: 'group', of: (order: LiveOrder) => order.group ?? 'in no group' },
 ];
 
 /** Orders of all the user's accounts. A press rings a row; `Delete` cancels what is ringed, `F2` edits its price. */
@@ -167,7 +167,7 @@ export default function OrdersPane({ id }: { id: string }) {
   const waiting = useWaiting(filter === 'waiting');
   const order = ringed === null ? undefined : book.all.get(ringed);
   const chosen = rows.filter((one) => picked.has(one.id) && isWorking(one));
-  const pick = (one: ApiOrder | undefined): void => {
+  const pick = (one: LiveOrder | undefined): void => {
     if (!one || !isWorking(one)) return;
     const next = new Set(chosen.map((other) => other.id));
     if (!next.delete(one.id)) next.add(one.id);
@@ -222,7 +222,7 @@ export default function OrdersPane({ id }: { id: string }) {
 const NONE: ReadonlySet<string> = new Set();
 
 /** What can be done with several orders at once. Never a mode: the line goes with the selection. */
-function Selection({ pane, orders, onDone }: { pane: string; orders: readonly ApiOrder[]; onDone: () => void }) {
+function Selection({ pane, orders, onDone }: { pane: string; orders: readonly LiveOrder[]; onDone: () => void }) {
   const cannot = whyNotLinked(orders);
   return (
     <div className="flex min-h-[28px] shrink-0 flex-wrap items-center gap-2 border-t border-hair px-2" role="group" aria-label="Selected orders">
@@ -256,17 +256,17 @@ function Selection({ pane, orders, onDone }: { pane: string; orders: readonly Ap
 }
 
 /** Why orders can't be one group, or null. */
-function whyNotLinked(orders: readonly ApiOrder[]): string | null {
+function whyNotLinked(orders: readonly LiveOrder[]): string | null {
   const [first] = orders;
   if (!first || orders.length < 2) return 'a group takes two orders or more';
   if (orders.some((one) => one.account !== first.account || one.instrument !== first.instrument)) return 'a group is of one account and one instrument';
-  if (orders.some((one) => Number(one.remainingQuantity) !== Number(first.remainingQuantity))) return 'the orders of a group have one remaining quantity';
+  if (orders.some((one) => one.units.remaining !== first.units.remaining)) return 'the orders of a group have one remaining quantity';
   if (orders.some((one) => one.group !== null)) return 'one of them is in a group already';
-  const waitsHere = (one: ApiOrder): boolean => one.heldBy === 'here' && one.triggeredAt === null;
+  const waitsHere = (one: LiveOrder): boolean => one.heldBy === 'here' && one.triggeredAt === null;
   return orders.some((one) => waitsHere(one) !== waitsHere(first)) ? 'a group is held in one place, here or at the venue' : null;
 }
 
-function StateWord({ order }: { order: ApiOrder }) {
+function StateWord({ order }: { order: LiveOrder }) {
   const pending = order.state.startsWith('pending');
   const reason = order.reasonCode && order.reasonCode !== 'user' ? ` · ${order.reasonCode}` : '';
   if (pending) return <span className="plate pending">{order.state}</span>;
@@ -279,7 +279,7 @@ function StateWord({ order }: { order: ApiOrder }) {
 }
 
 /** An edited price: Enter sends the change, Esc leaves it as it was. */
-function PriceCell({ order, pane, onDone }: { order: ApiOrder; pane: string; onDone: () => void }) {
+function PriceCell({ order, pane, onDone }: { order: LiveOrder; pane: string; onDone: () => void }) {
   const field = order.stopPrice !== null && order.triggeredAt === null ? 'stopPrice' : 'limitPrice';
   const [typed, setTyped] = useState(order[field] ?? '');
   return (

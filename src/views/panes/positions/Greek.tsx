@@ -1,13 +1,13 @@
 import { useStore } from '@nanostores/react';
 import type { GridColumn } from '../../../kit/Grid.tsx';
-import { $positions, instrumentOf, type ApiPosition } from '../../../live/index.ts';
+import { $positions, instrumentOf, type LivePosition } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { GREEKS, GREEK_WORDS, greekText, greeksWords, type Greek } from './greeks.ts';
 
 const AGAIN_MS = 2000;
 
 /** A greek of a whole position: an option's, times contracts and multiplier; what is the underlying itself has delta alone. */
-function GreekCell({ position, greek }: { position: ApiPosition; greek: Greek }) {
+function GreekCell({ position, greek }: { position: LivePosition; greek: Greek }) {
   const instrument = instrumentOf(position.instrument);
   const isOption = instrument?.kind === 'option' && instrument.underlying !== null;
   const { data: chain } = useAsked(
@@ -23,7 +23,7 @@ function GreekCell({ position, greek }: { position: ApiPosition; greek: Greek })
   return of == null ? '–' : said(Number(of) * Number(position.quantity) * instrument.multiplier);
 }
 
-export const GREEK_COLUMNS: readonly GridColumn<ApiPosition>[] = GREEKS.map((greek) => ({
+export const GREEK_COLUMNS: readonly GridColumn<LivePosition>[] = GREEKS.map((greek) => ({
   id: greek,
   head: greek,
   figure: true,
@@ -32,7 +32,7 @@ export const GREEK_COLUMNS: readonly GridColumn<ApiPosition>[] = GREEKS.map((gre
 }));
 
 /** What a position is of: an option's underlying, else itself. */
-export const underlyingOf = ({ instrument }: ApiPosition): string => instrumentOf(instrument)?.underlying ?? instrument;
+export const underlyingOf = ({ instrument }: LivePosition): string => instrumentOf(instrument)?.underlying ?? instrument;
 
 /** Beside the name of a group of one underlying: the greeks of all that is held of it. */
 export function GroupGreeks({ underlying }: { underlying: string }) {

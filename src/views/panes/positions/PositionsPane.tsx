@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { type ReactNode, useMemo, useState } from 'react';
 import { ChevronDown } from 'lucide-react';
-import { asQuantity, formatQuantity, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
+import { asQuantity, formatQuantity, type Instrument, type Quantity } from '../../../core/instrument/index.ts';
 import { act, wholeExit } from '../../../client/gestures/index.ts';
 import { inR, negated, openPercent, openTicks } from '../../../client/position-figures.ts';
 import { $directSend } from '../../../client/session.ts';
@@ -10,7 +10,7 @@ import { grouped, resultClass, shortened, signed, signedShort } from '../../../k
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
-import { $positions, instrumentOf, positionKey, type ApiPosition } from '../../../live/index.ts';
+import { $positions, instrumentOf, positionKey, type LivePosition } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { askAgain, useSavedPlans } from '../../act/queries.tsx';
 import { MoneyTotal } from '../../act/MoneyTotal.tsx';
@@ -23,9 +23,9 @@ import { GREEK_COLUMNS, GroupGreeks, underlyingOf } from './Greek.tsx';
 import { POSITIONS } from './settings.ts';
 
 /** Money to the cent; in the underlying of an inverse instrument a few places more, the rest in the cell's title. */
-const placesOf = ({ instrument }: ApiPosition): number => (instrumentOf(instrument)?.kind === 'inverse' ? 4 : 2);
+const placesOf = ({ instrument }: LivePosition): number => (instrumentOf(instrument)?.kind === 'inverse' ? 4 : 2);
 
-function ifStopped(position: ApiPosition): ReactNode {
+function ifStopped(position: LivePosition): ReactNode {
   if (position.quantity === '0') return '';
   if (position.openRisk === null) return <span className="plate heather">no stop</span>;
   const lost = signedShort(position.openRisk.startsWith('-') ? position.openRisk.slice(1) : `-${position.openRisk}`, placesOf(position));
@@ -33,16 +33,16 @@ function ifStopped(position: ApiPosition): ReactNode {
   return multiple === null ? lost : `${lost} · ${signed(String(-Number(multiple)))} R`;
 }
 
-function measured(position: ApiPosition, figure: (position: ApiPosition, instrument: Instrument) => string | null): string | null {
+function measured(position: LivePosition, figure: (position: LivePosition, instrument: Instrument) => string | null): string | null {
   const instrument = instrumentOf(position.instrument);
   return instrument ? figure(position, instrument) : null;
 }
 
-const keyOf = (position: ApiPosition): string => positionKey(position.account, position.instrument);
+const keyOf = (position: LivePosition): string => positionKey(position.account, position.instrument);
 /** A signed figure that runs one way or the other; a dash where it is not known. */
-const result = (id: string, head: string, of: (position: ApiPosition) => string | null, sums = false): GridColumn<ApiPosition> => ({
+const result = (id: string, head: string, of: (position: LivePosition) => string | null, sums = false): GridColumn<LivePosition> => ({
   ...(sums
-    ? { total: (rows: readonly ApiPosition[]) => <MoneyTotal amounts={rows.map((one) => ({ currency: one.currency, amount: of(one) ?? '0' }))} /> }
+    ? { total: (rows: readonly LivePosition[]) => <MoneyTotal amounts={rows.map((one) => ({ currency: one.currency, amount: of(one) ?? '0' }))} /> }
     : {}),
   id,
   head,
@@ -59,7 +59,7 @@ const result = (id: string, head: string, of: (position: ApiPosition) => string 
   csv: (position) => of(position) ?? '',
 });
 
-const COLUMNS: readonly GridColumn<ApiPosition>[] = [
+const COLUMNS: readonly GridColumn<LivePosition>[] = [
   {
     id: 'instrument',
     head: 'instrument',
@@ -116,23 +116,21 @@ const COLUMNS: readonly GridColumn<ApiPosition>[] = [
 ];
 
 const GROUPS = [
-  { id: 'account', words: 'account', of: (position: ApiPosition) => position.account },
-  { id: 'venue', words: 'venue', of: (position: ApiPosition) => instrumentOf(position.instrument)?.venue ?? '–' },
+  { id: 'account', words: 'account', of: (position: LivePosition) => position.account },
+  { id: 'venue', words: 'venue', of: (position: LivePosition) => instrumentOf(position.instrument)?.venue ?? '–' },
   { id: 'underlying', words: 'underlying', of: underlyingOf, beside: (name: string) => <GroupGreeks underlying={name} /> },
-  { id: 'kind', words: 'kind', of: (position: ApiPosition) => instrumentOf(position.instrument)?.kind ?? '–' },
+  { id: 'kind', words: 'kind', of: (position: LivePosition) => instrumentOf(position.instrument)?.kind ?? '–' },
 ];
 
 /** A share of a position in whole steps, and what it is said as. */
-function shareText(instrument: string, quantity: string, percent: number): string {
+function shareText(instrument: string, held: Quantity, percent: number): string {
   const spec = instrumentOf(instrument);
-  const held = spec ? parseQuantity(spec, quantity.replace('-', '')) : null;
-  return spec && held !== null ? formatQuantity(spec, asQuantity(Math.floor((held * percent) / 100))) : '–';
+  return spec ? formatQuantity(spec, asQuantity(Math.floor((Math.abs(held) * percent) / 100))) : '–';
 }
 
 /** All other ways out of a position, each saying what it sends. */
-function MoreExits({ pane, account, instrument, quantity }: { pane: string; account: string; instrument: string; quantity: string }) {
+function MoreExits({ pane, account, instrument, held }: { pane: string; account: string; instrument: string; held: Quantity }) {
   const { data } = useSavedPlans();
-  const held = Number(quantity);
   const of = { account, instrument } as const;
   const spec = instrumentOf(instrument);
   const [tagging, setTagging] = useState(false);
@@ -152,7 +150,7 @@ function MoreExits({ pane, account, instrument, quantity }: { pane: string; acco
         }
       >
         {[25, 50, 75].map((percent) => {
-          const size = shareText(instrument, quantity, percent);
+          const size = shareText(instrument, held, percent);
           return (
             <MenuItem
               key={percent}
@@ -218,18 +216,18 @@ export default function PositionsPane({ id }: { id: string }) {
     () => Object.values(positions).sort((a, b) => Number(b.quantity !== '0') - Number(a.quantity !== '0') || (keyOf(a) < keyOf(b) ? -1 : 1)),
     [positions],
   );
-  const shown = useMemo((): GridColumn<ApiPosition>[] => {
-    const close: GridColumn<ApiPosition> = {
+  const shown = useMemo((): GridColumn<LivePosition>[] => {
+    const close: GridColumn<LivePosition> = {
       id: 'close',
       head: 'close',
       sticks: true,
-      cell: ({ account, instrument, quantity }) =>
-        quantity !== '0' && (
+      cell: ({ account, instrument, quantity, units }) =>
+        units.quantity !== 0 && (
           <span className="flex gap-1">
             <Button size="small" broken={direct === 'off'} onClick={() => act(id, 'tables', { kind: 'close', account, instrument })}>
               close {grouped(quantity.replace('-', ''))}
             </Button>
-            <MoreExits pane={id} account={account} instrument={instrument} quantity={quantity} />
+            <MoreExits pane={id} account={account} instrument={instrument} held={units.quantity} />
           </span>
         ),
     };
