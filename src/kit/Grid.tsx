@@ -58,7 +58,7 @@ interface Given<R> {
   readonly groups?: readonly GridGroup<R>[];
   readonly groupBy?: string | null;
   readonly onGroupBy?: (id: string | null) => void;
-  /** Under the pointer its rows go on moving: it is stopped by hand. */
+  /** Under the pointer its rows go on moving: it is stopped by hand, or seldom changes. */
   readonly moves?: true;
 }
 
@@ -312,7 +312,7 @@ function Row<R>(props: Props<R> & { line: Extract<Line<R>, { kind: 'row' }>; hea
     ...given,
     ref: element,
     'data-key': key,
-    className: `${given.className ?? ''} ${ringed === key ? 'ringed' : ''} ${gone ? 'pointer-events-none opacity-50' : ''}`,
+    className: `${given.className ?? ''} ${ringed === key ? 'ringed' : ''} ${gone ? 'gone' : ''}`,
     ...(selected === undefined ? {} : { 'aria-selected': selected === key }),
     onPointerDown: (event) => {
       given.onPointerDown?.(event);

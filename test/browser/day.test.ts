@@ -66,7 +66,7 @@ describe('a day begins and is looked back at', function () {
     const figures = (await api.get('/api/review/figures?by=setup')).body as {
       groups: { key: string; figures: { count: number; gross: string; fees: string } }[];
     };
-    const counts = await texts('[aria-label="Compared"] tbody tr:nth-child(2) td');
+    const counts = await texts('[aria-label="Compared"] tbody tr:nth-child(2) td.figure');
     await page.until(`return document.querySelector('[aria-label="Results by weekday"]')`);
     expect(await texts('[aria-label="Results by weekday"] tbody td:first-child')).to.deep.equal(['mon', 'tue', 'wed', 'thu', 'fri']);
     const shares = figures.groups.map(({ figures: { gross, fees } }) =>

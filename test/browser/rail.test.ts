@@ -116,7 +116,7 @@ describe('the risk rail on the way to the day’s limit', function () {
 
   it('afterwards the page tells how far past the limit it ran, and how much of each rule the day used', async () => {
     await page.openPage('Risk');
-    await page.until(`return document.querySelector('[aria-label="The last 20 days"]')?.textContent.includes('lowest −327.92 of −300.00, 27.92 past it')`);
+    await page.until(`return document.querySelector('[aria-label="The last 20 days"]')?.textContent.includes('−327.92 of −300.00, 27.92 past it')`);
     await page.until(`return document.querySelector('[aria-label="Use of each rule"]').textContent.includes('at most 327.92 of 300.00 on 2026-03-02')`);
     await page.until(
       `return document.querySelector('[aria-label="Use of each rule"]').textContent.includes('order sizeat most 100 of 250 on 2026-03-02 in GANET.HALM')`,

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Button } from '../../kit/Button.tsx';
 import { Dialog } from '../../kit/Dialog.tsx';
+import { Facts } from '../../kit/Facts.tsx';
 import { keys, keyWords } from '../../client/keys.ts';
 import { useFrameCommands } from '../act/keys.ts';
 
@@ -28,21 +29,18 @@ function Owners() {
     owners.set(owner.name, [...(owners.get(owner.name) ?? []), ...rows]);
   }
   return [...owners].map(([name, rows]) => (
-    <table key={name} className="list mb-3 table-fixed">
-      <caption className="text-left font-semibold">{name}</caption>
-      <tbody>
-        {rows.map(({ chords, words, why }) => (
-          <tr key={`${chords} ${words}`}>
-            <th scope="row" className="w-[150px] font-medium">
-              {chords}
-            </th>
-            <td className="whitespace-normal">
-              {words}
-              {why !== null && <span className="text-quiet"> · not now: {why}</span>}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <section key={name} className="mb-3">
+      <h3 className="font-semibold">{name}</h3>
+      <Facts
+        wide
+        lines={rows.map(({ chords, words, why }) => [
+          chords,
+          <>
+            {words}
+            {why !== null && <span className="text-quiet"> · not now: {why}</span>}
+          </>,
+        ])}
+      />
+    </section>
   ));
 }

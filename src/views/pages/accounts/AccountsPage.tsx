@@ -4,7 +4,9 @@ import { monthsOf } from '../../../client/statement-months.ts';
 import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
-import { Heads } from '../../../kit/Heads.tsx';
+import { Facts, type Fact } from '../../../kit/Facts.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table, figured, resulting, worded } from '../../../kit/Table.tsx';
 import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
 import { $accounts, $clock, $session, type AnswerOf, type ApiAccount } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
@@ -49,16 +51,7 @@ export default function AccountsPage() {
       </p>
       <div className="grid grid-cols-2 gap-4">
         <Section title="Money">
-          <table className="list w-full">
-            <tbody>
-              {places.map(([words, text]) => (
-                <tr key={words}>
-                  <td className="text-quiet">{words}</td>
-                  <td className="figure">{text}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <Facts lines={places.map(([words, text]): Fact => [words, <span className="figure">{text}</span>])} />
         </Section>
         <CashRequests key={account} account={account} cash={state.wallets.length === 0} />
       </div>
@@ -83,33 +76,27 @@ const BESIDE_WORDS: Readonly<Record<(typeof BESIDE)[number], string>> = {
   buyingPower: 'can buy',
 };
 
+const BESIDE_COLUMNS: readonly GridColumn<ApiAccount>[] = [
+  worded('account', ({ id }) => id, {
+    cell: ({ id, marginCall }) => (
+      <>
+        <b>{id}</b> {marginCall && <span className="plate heather">margin call: no opening</span>}
+      </>
+    ),
+  }),
+  ...BESIDE.map((field) =>
+    figured<ApiAccount>(
+      BESIDE_WORDS[field],
+      (of) => of[field],
+      (text) => grouped(shortened(text, 2)),
+    ),
+  ),
+];
+
 /** All accounts beside one another, in EUR. */
 function Beside({ accounts }: { accounts: readonly string[] }) {
   const all = useStore($accounts);
-  return (
-    <table className="list w-full" aria-label="All accounts">
-      <Heads names={['account', ...BESIDE.map((field) => BESIDE_WORDS[field])]} />
-      <tbody>
-        {accounts.flatMap((id) => {
-          const of = all[id];
-          return of
-            ? [
-                <tr key={id}>
-                  <th scope="row" className="static text-left">
-                    {id} {of.marginCall && <span className="plate heather">margin call: no opening</span>}
-                  </th>
-                  {BESIDE.map((field) => (
-                    <td key={field} className="figure">
-                      {grouped(shortened(of[field], 2))}
-                    </td>
-                  ))}
-                </tr>,
-              ]
-            : [];
-        })}
-      </tbody>
-    </table>
-  );
+  return <Table name="All accounts" rows={accounts.flatMap((id) => all[id] ?? [])} columns={BESIDE_COLUMNS} keyOf={({ id }) => id} />;
 }
 
 /** What was bought or sold and changes hands later. */
@@ -147,45 +134,46 @@ function Holdings({ account }: { account: string }) {
   );
 }
 
-const Shares = ({ head, rows }: { head: string; rows: readonly Share[] }) => (
-  <table className="list w-full">
-    <thead>
-      <tr>
-        <th scope="col" className="text-left">
-          {head}
-        </th>
-        <th scope="col" className="w-[120px] text-left">
-          <span className="sr-only">as a bar</span>
-        </th>
-        <th scope="col" className="text-right">
-          value
-        </th>
-        <th scope="col" className="text-right">
-          share
-        </th>
-      </tr>
-    </thead>
-    <tbody>
-      {rows.map(({ key, value, percent }) => (
-        <tr key={key}>
-          <td>{key}</td>
-          <td>
-            <span className="block h-[8px] bg-well" aria-hidden="true">
-              <span className="block h-full bg-ink opacity-60" style={{ width: `${percent}%` }} />
-            </span>
-          </td>
-          <td className="figure">{grouped(value)}</td>
-          <td className="figure">{percent} %</td>
-        </tr>
-      ))}
-    </tbody>
-  </table>
-);
+const Shares = ({ head, rows }: { head: string; rows: readonly Share[] }) => {
+  const columns: readonly GridColumn<Share>[] = [
+    worded(head, ({ key }) => key),
+    {
+      id: 'bar',
+      head: 'as a bar',
+      unseen: true,
+      cell: ({ percent }) => (
+        <span className="block h-[8px] w-[110px] bg-well" aria-hidden="true">
+          <span className="block h-full bg-ink opacity-60" style={{ width: `${percent}%` }} />
+        </span>
+      ),
+    },
+    figured('value', ({ value }) => value),
+    figured(
+      'share',
+      ({ percent }) => percent,
+      (percent) => `${percent} %`,
+    ),
+  ];
+  return <Table name={`Holdings by ${head}`} rows={rows} columns={columns} keyOf={({ key }) => key} />;
+};
 
 const METHOD_WORDS: Readonly<Record<LotMethod, string>> = { fifo: 'the oldest first', average: 'the average cost' };
 
 /** So many years are offered, the present one first. */
 const YEARS = 7;
+
+type Lot = AnswerOf<'GET /api/reports/realised/{account}'>['items'][number];
+
+const LOTS: readonly GridColumn<Lot>[] = [
+  worded('instrument', ({ instrument }) => instrument),
+  worded('opened', ({ openedAt }) => openedAt.slice(0, DAY_LENGTH)),
+  worded('closed', ({ closedAt }) => closedAt.slice(0, DAY_LENGTH)),
+  figured('quantity', ({ quantity }) => quantity),
+  figured('cost', ({ cost }) => cost),
+  figured('proceeds', ({ proceeds }) => proceeds),
+  figured('fees', ({ fees }) => fees),
+  resulting('result', ({ result }) => result),
+];
 
 function Realised({ account, today }: { account: string; today: string }) {
   const [method, setMethod] = useState<LotMethod>('fifo');
@@ -214,39 +202,49 @@ function Realised({ account, today }: { account: string; today: string }) {
           print
         </button>
       </p>
-      {data?.items.length === 0 && <p className="text-quiet">Nothing was closed.</p>}
-      {data && data.items.length > 0 && (
-        <div className="max-h-[240px] scroll" tabIndex={0} role="region" aria-label="Closed lots">
-          <table className="list w-full">
-            <thead>
-              <tr>
-                {['instrument', 'opened', 'closed', 'quantity', 'cost', 'proceeds', 'fees', 'result'].map((head, i) => (
-                  <th key={head} scope="col" className={i > 2 ? 'text-right' : 'text-left'}>
-                    {head}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {data.items.map((lot, i) => (
-                <tr key={i}>
-                  <td>{lot.instrument}</td>
-                  <td className="figure text-left">{lot.openedAt.slice(0, DAY_LENGTH)}</td>
-                  <td className="figure text-left">{lot.closedAt.slice(0, DAY_LENGTH)}</td>
-                  <td className="figure">{lot.quantity}</td>
-                  <td className="figure">{lot.cost}</td>
-                  <td className="figure">{lot.proceeds}</td>
-                  <td className="figure">{lot.fees}</td>
-                  <td className={`figure ${resultClass(lot.result)}`}>{signed(lot.result)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </div>
+      {data && (
+        <Table
+          name={`Closed lots of ${account} in ${year}`}
+          rows={data.items}
+          columns={LOTS}
+          keyOf={(lot) => String(data.items.indexOf(lot))}
+          empty="Nothing was closed."
+          className="max-h-[240px]"
+        />
       )}
     </Section>
   );
 }
+
+type Days = AnswerOf<'GET /api/statements/{account}'>['days'];
+
+/** A line of a statement: what a day begins with, what moved, what it ends with. */
+interface Moved {
+  readonly key: string;
+  readonly when: string;
+  readonly words: string;
+  readonly amount: string;
+  readonly strong: boolean;
+}
+
+const dayLines = (days: Days): Moved[] =>
+  days.flatMap(({ day, opening, movements, closing }) => [
+    { key: `${day} begins`, when: day, words: 'begins with', amount: opening, strong: true },
+    ...movements.map(({ time, text, amount }, i) => ({ key: `${day} ${i}`, when: time.slice(11, 19), words: text, amount, strong: false })),
+    { key: `${day} ends`, when: '', words: 'ends with', amount: closing, strong: true },
+  ]);
+
+const MOVED: readonly GridColumn<Moved>[] = [
+  worded('when', ({ when }) => when),
+  worded('what', ({ words }) => words),
+  {
+    id: 'amount',
+    head: 'amount',
+    figure: true,
+    cell: ({ amount, strong }) => (strong ? grouped(amount) : signed(amount)),
+    cellProps: ({ amount, strong }) => ({ className: strong ? '' : resultClass(amount) }),
+  },
+];
 
 function Statement({ account, today }: { account: string; today: string }) {
   const [from, setFrom] = useState(`${today.slice(0, 8)}01`);
@@ -271,55 +269,29 @@ function Statement({ account, today }: { account: string; today: string }) {
       {!right && <p className="plate heather">The first day must not be later than the last.</p>}
       {right && data && by === 'month' && <Months account={account} days={data.days} />}
       {right && data && by === 'day' && (
-        <div className="max-h-[320px] scroll" tabIndex={0} role="region" aria-label={`Statement of ${account}`}>
-          <table className="list w-full">
-            <tbody>
-              {data.days.flatMap((day) => [
-                <tr key={day.day} className="font-semibold">
-                  <td>{day.day}</td>
-                  <td>begins with</td>
-                  <td className="figure">{grouped(day.opening)}</td>
-                </tr>,
-                ...day.movements.map((one, i) => (
-                  <tr key={`${day.day} ${i}`}>
-                    <td className="figure text-left text-quiet">{one.time.slice(11, 19)}</td>
-                    <td>{one.text}</td>
-                    <td className={`figure ${resultClass(one.amount)}`}>{signed(one.amount)}</td>
-                  </tr>
-                )),
-                <tr key={`${day.day} end`}>
-                  <td />
-                  <td>ends with</td>
-                  <td className="figure">{grouped(day.closing)}</td>
-                </tr>,
-              ])}
-            </tbody>
-          </table>
-        </div>
+        <Table
+          name={`Statement of ${account}`}
+          plain
+          rows={dayLines(data.days)}
+          columns={MOVED}
+          keyOf={({ key }) => key}
+          rowProps={({ strong }) => (strong ? { className: 'font-semibold' } : {})}
+          className="max-h-[320px]"
+        />
       )}
     </Section>
   );
 }
 
+const MONTHS: readonly GridColumn<ReturnType<typeof monthsOf>[number]>[] = [
+  worded('month', ({ month }) => month),
+  figured('begins with', ({ opening }) => opening),
+  figured('came', ({ came }) => came),
+  figured('went', ({ went }) => went),
+  figured('ends with', ({ closing }) => closing),
+];
+
 /** Month by month: what each began with, what came, what went, and what it ended with, which the next begins with. */
-function Months({ account, days }: { account: string; days: AnswerOf<'GET /api/statements/{account}'>['days'] }) {
-  return (
-    <table className="list w-full" aria-label={`Statement of ${account} by month`}>
-      <Heads names={['month', 'begins with', 'came', 'went', 'ends with']} />
-      <tbody>
-        {monthsOf(days).map(({ month, opening, came, went, closing }) => (
-          <tr key={month}>
-            <th scope="row" className="static text-left">
-              {month}
-            </th>
-            {[opening, came, went, closing].map((text, i) => (
-              <td key={i} className="figure">
-                {grouped(text)}
-              </td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
+function Months({ account, days }: { account: string; days: Days }) {
+  return <Table name={`Statement of ${account} by month`} rows={monthsOf(days)} columns={MONTHS} keyOf={({ month }) => month} />;
 }

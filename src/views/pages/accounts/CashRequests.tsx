@@ -4,11 +4,14 @@ import { CASH_REQUEST_KINDS, type CashRequestKind } from '../../../core/portfoli
 import { Button } from '../../../kit/Button.tsx';
 import { statistic } from '../../../kit/Figure.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
-import { problemWords, request } from '../../../live/index.ts';
+import { Table, figured, worded } from '../../../kit/Table.tsx';
+import { problemWords, request, type AnswerOf } from '../../../live/index.ts';
 import { marketTime } from '../../act/market-time.ts';
 import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
+
+type Asked = AnswerOf<'GET /api/cash-requests'>['items'][number];
 
 interface Values {
   kind: CashRequestKind;
@@ -36,6 +39,27 @@ export function CashRequests({ account, cash }: { account: string; cash: boolean
     setSaid(done.ok ? null : problemWords(done.problem));
     await askAgain('GET /api/cash-requests');
   };
+  const columns = [
+    worded<Asked>('time', ({ requestedAt }) => requestedAt, { cell: ({ requestedAt }) => <span className="figure">{marketTime(requestedAt)}</span> }),
+    worded<Asked>('what', (one) => one.kind),
+    figured<Asked>(
+      'amount',
+      (one) => one.amount,
+      (text) => statistic(text),
+    ),
+    worded<Asked>('state', ({ state }) => state),
+    {
+      id: 'back',
+      head: 'take back',
+      sticks: true as const,
+      cell: (one: Asked) =>
+        one.state === 'requested' && (
+          <Button size="small" onClick={() => void takeBack(one.id)} aria-label={`take back the ${one.kind} of ${one.amount}`}>
+            take back
+          </Button>
+        ),
+    },
+  ];
   return (
     <Section title="Withdrawals and deposits" about="Paid at the next day’s turn; until then they can be taken back.">
       {cash ? (
@@ -61,25 +85,14 @@ export function CashRequests({ account, cash }: { account: string; cash: boolean
         <p className="text-quiet">Only accounts with EUR cash have them.</p>
       )}
       <Wrong>{wrongIn(form.formState.errors) ?? said}</Wrong>
-      <table className="list mt-2 w-full">
-        <tbody>
-          {[...(data?.items ?? [])].reverse().map((one) => (
-            <tr key={one.id}>
-              <td className="figure text-left">{marketTime(one.requestedAt)}</td>
-              <td>{one.kind}</td>
-              <td className="figure">{statistic(one.amount)}</td>
-              <td>{one.state}</td>
-              <td className="text-right">
-                {one.state === 'requested' && (
-                  <Button size="small" onClick={() => void takeBack(one.id)} aria-label={`take back the ${one.kind} of ${one.amount}`}>
-                    take back
-                  </Button>
-                )}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        name={`Withdrawals and deposits of ${account}`}
+        rows={[...(data?.items ?? [])].reverse()}
+        columns={columns}
+        keyOf={({ id }) => id}
+        empty="None was asked for."
+        className="mt-2"
+      />
     </Section>
   );
 }

@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { COMMISSION_BASES, type CommissionBasis } from '../../../core/portfolio/index.ts';
 import { Button } from '../../../kit/Button.tsx';
-import { Heads } from '../../../kit/Heads.tsx';
+import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { problemWords, request, type ApiAccount } from '../../../live/index.ts';
 import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
@@ -56,26 +56,28 @@ const DAY_MS = 86_400_000;
 export function CommissionSchedule({ account, lines, today }: { account: string; lines: readonly Line[]; today: string }) {
   const [kind, setKind] = useState<Kind | null>(null);
   const kinds = [...new Set(lines.map((line) => line.kind))];
+  const columns = [
+    worded<Line>('kind', (line) => (line.from > today ? `${line.kind} · to come` : line.kind)),
+    figured<Line>(
+      'rate',
+      ({ rate }) => rate,
+      (rate) => rate,
+      { cell: rateWords },
+    ),
+    figured<Line>('at least', ({ minimum }) => minimum),
+    figured<Line>('at most', ({ maximum }) => maximum),
+    figured<Line>('exchange', ({ exchangeFee }) => exchangeFee),
+    figured<Line>('in force from', (line) => line.from),
+  ];
   return (
     <Section title="Commission" about="A side, from the day it is in force. The minimum is charged with an order's first fill.">
-      <table className="list w-full">
-        <Heads names={['kind', 'rate', 'at least', 'at most', 'exchange', 'in force from']} />
-        <tbody>
-          {lines.map((line) => (
-            <tr key={`${line.kind} ${line.from}`} className={line.from > today ? 'text-quiet' : ''}>
-              <td>
-                {line.kind}
-                {line.from > today && ' · to come'}
-              </td>
-              <td className="figure">{rateWords(line)}</td>
-              <td className="figure">{line.minimum ?? '–'}</td>
-              <td className="figure">{line.maximum ?? '–'}</td>
-              <td className="figure">{line.exchangeFee}</td>
-              <td className="figure">{line.from}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        name={`Commission of ${account}`}
+        rows={lines}
+        columns={columns}
+        keyOf={(line) => `${line.kind} ${line.from}`}
+        rowProps={(line) => (line.from > today ? { className: 'text-quiet' } : {})}
+      />
       <div className="mt-2 flex items-center gap-2">
         <Choice className="field" label="Change the commission of" value={kind} options={kinds.map((one) => ({ value: one, words: one }))} onPick={setKind}>
           {kind === null ? 'agree on another …' : kind}

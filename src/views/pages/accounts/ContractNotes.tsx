@@ -1,6 +1,6 @@
-import { Heads } from '../../../kit/Heads.tsx';
 import { useState } from 'react';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
+import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { clockText } from '../../../kit/clock.ts';
 import { withQuery, zoneOf, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
@@ -59,25 +59,27 @@ function Detail({ note }: { note: Note }) {
     ['fees', grouped(note.fees)],
     [note.amount.startsWith('-') ? 'paid' : 'received', grouped(note.amount.replace('-', ''))],
   ];
+  const columns = [
+    worded<Note['fills'][number]>('time', ({ time }) => clockText(zoneOf(note.instrument), time)),
+    figured<Note['fills'][number]>('quantity', ({ quantity }) => quantity),
+    figured<Note['fills'][number]>(
+      'price',
+      ({ price }) => price,
+      (price) => price,
+    ),
+    figured<Note['fills'][number]>(
+      'fee',
+      ({ fee }) => fee,
+      (fee) => fee,
+    ),
+  ];
   return (
     <div className="py-2 pl-[162px]">
       <p className="text-quiet">
         {note.name}, order {note.orderId}, account {note.account}
         {note.settlesOn === null ? '' : `; settles on ${note.settlesOn}`}
       </p>
-      <table className="list my-1 w-full">
-        <Heads names={['time', 'quantity', 'price', 'fee']} />
-        <tbody>
-          {note.fills.map((fill) => (
-            <tr key={fill.id}>
-              <td className="figure text-left">{clockText(zoneOf(note.instrument), fill.time)}</td>
-              <td className="figure">{grouped(fill.quantity)}</td>
-              <td className="figure">{fill.price}</td>
-              <td className="figure">{fill.fee}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table name={`Fills of ${note.number}`} plain rows={note.fills} columns={columns} keyOf={({ id }) => id} className="my-1" />
       <p className="flex justify-end gap-4">
         {sums.map(([words, text]) => (
           <span key={words}>

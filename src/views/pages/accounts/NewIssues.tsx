@@ -3,7 +3,7 @@ import { useForm } from 'react-hook-form';
 import { formatMoney, money, moneyOf } from '../../../core/number/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
-import { Heads } from '../../../kit/Heads.tsx';
+import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { problemWords, request, type AnswerOf } from '../../../live/index.ts';
 import { Wrong, checkedAs, wrongIn } from '../../act/checked.tsx';
@@ -29,33 +29,38 @@ export function NewIssues({ account, holds }: { account: string; holds: boolean 
     setSaid(problem && (problem.errors?.map(({ path, message }) => `${path.slice(1)} ${message}`).join('; ') ?? problemWords(problem)));
     await askAgain('GET /api/applications');
   };
+  const columns = [
+    worded<Issue>('company', ({ name }) => name, {
+      cell: ({ id, name }) => (
+        <>
+          <InstrumentName id={id} /> <span className="text-quiet">{name}</span>
+        </>
+      ),
+    }),
+    figured<Issue>(
+      'price range',
+      ({ low }) => low,
+      (low) => low,
+      { cell: ({ low, high }) => `${low} to ${high}` },
+    ),
+    figured<Issue>('lot', ({ lot }) => String(lot)),
+    worded<Issue>('applications until', ({ closesAt }) => closesAt, { cell: ({ closesAt }) => <span className="figure">{marketTime(closesAt)}</span> }),
+    worded<Issue>('listed on', ({ listsOn }) => listsOn),
+    figured<Issue>(
+      'issue price',
+      ({ price }) => price,
+      (price) => price,
+    ),
+    {
+      id: 'mine',
+      head: account,
+      figure: true,
+      cell: (issue: Issue) => <Mine key={of(issue)?.state} account={account} holds={holds} issue={issue} application={of(issue)} onAnswer={heard} />,
+    },
+  ];
   return (
     <Section title="New issues" about={ABOUT}>
-      {shown.length === 0 && <p className="text-quiet">Nothing is offered.</p>}
-      {shown.length > 0 && (
-        <table className="list w-full" aria-label="New issues">
-          <Heads names={['company', 'price range', 'lot', 'applications until', 'listed on', 'issue price', account]} />
-          <tbody>
-            {shown.map((issue) => (
-              <tr key={issue.id}>
-                <td className="text-left">
-                  <InstrumentName id={issue.id} /> <span className="text-quiet">{issue.name}</span>
-                </td>
-                <td className="figure">
-                  {issue.low} to {issue.high}
-                </td>
-                <td className="figure">{issue.lot}</td>
-                <td className="figure">{marketTime(issue.closesAt)}</td>
-                <td className="figure">{issue.listsOn}</td>
-                <td className="figure">{issue.price ?? '–'}</td>
-                <td className="text-right">
-                  <Mine key={of(issue)?.state} account={account} holds={holds} issue={issue} application={of(issue)} onAnswer={heard} />
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      )}
+      <Table name="New issues" rows={shown} columns={columns} keyOf={({ id }) => id} empty="Nothing is offered." />
       {said !== null && <p className="plate heather mt-1 whitespace-normal">{said}</p>}
     </Section>
   );

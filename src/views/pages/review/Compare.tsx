@@ -1,5 +1,7 @@
 import { useState } from 'react';
 import { Choice } from '../../../kit/Choice.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table, worded } from '../../../kit/Table.tsx';
 import { statistic, signedStatistic } from '../../../kit/Figure.tsx';
 import type { AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
@@ -9,7 +11,8 @@ import { PERIODS, daysIn, type Period } from './period.ts';
 type Figures = AnswerOf<'GET /api/review/figures'>['all'];
 const EVERY = '';
 
-const LINES: readonly (readonly [words: string, of: (figures: Figures) => string])[] = [
+type Line = readonly [words: string, of: (figures: Figures) => string];
+const LINES: readonly Line[] = [
   ['net', ({ net }) => signedStatistic(net)],
   ['round trips', ({ count }) => String(count)],
   ['won', ({ winRate }) => (winRate === null ? '–' : `${winRate} %`)],
@@ -27,34 +30,19 @@ export function Compare({ today, setups, account }: { today: string; setups: rea
   const [left, setLeft] = useState<Side>({ period: 'all', setup: setups[0] ?? EVERY });
   const [right, setRight] = useState<Side>({ period: 'all', setup: setups[1] ?? EVERY });
   const [one, other] = [useFigures(left, today, account), useFigures(right, today, account)];
+  const sideColumn = (id: string, side: Side, figures: Figures | null): GridColumn<Line> => ({
+    id,
+    head: `${side.setup === EVERY ? 'all setups' : side.setup}, ${side.period}`,
+    figure: true,
+    cell: ([, of]) => (figures ? of(figures) : '–'),
+  });
+  const columns = [worded<Line>('what', ([words]) => words), sideColumn('left', left, one), sideColumn('right', right, other)];
   return (
     <Section title="Beside one another">
-      <table className="list w-full" aria-label="Compared">
-        <thead>
-          <tr>
-            <th scope="col">
-              <span className="sr-only">what</span>
-            </th>
-            <th scope="col" className="text-right">
-              <Sides name="Left" side={left} setups={setups} onPick={setLeft} />
-            </th>
-            <th scope="col" className="text-right">
-              <Sides name="Right" side={right} setups={setups} onPick={setRight} />
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {LINES.map(([words, of]) => (
-            <tr key={words}>
-              <th scope="row" className="static text-left font-normal text-quiet">
-                {words}
-              </th>
-              <td className="figure">{one ? of(one) : '–'}</td>
-              <td className="figure">{other ? of(other) : '–'}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <p className="mb-2 flex flex-wrap items-center gap-2">
+        <Sides name="Left" side={left} setups={setups} onPick={setLeft} /> beside <Sides name="Right" side={right} setups={setups} onPick={setRight} />
+      </p>
+      <Table name="Compared" plain rows={LINES} columns={columns} keyOf={([words]) => words} />
     </Section>
   );
 }

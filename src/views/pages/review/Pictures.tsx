@@ -1,5 +1,6 @@
-import type { ReactNode } from 'react';
-import { resultClass, signedStatistic } from '../../../kit/Figure.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { figured, resulting, worded } from '../../../kit/Table.tsx';
+import { signedStatistic } from '../../../kit/Figure.tsx';
 
 const WIDTH = 560;
 const HEIGHT = 120;
@@ -66,30 +67,18 @@ export function CostBar({ figures }: { figures: { readonly gross: string; readon
   );
 }
 
-/** A group of results: its name, what it made as a bar and as a figure, how many; more cells may follow. */
-export function GroupRow({
-  name,
-  figures,
-  most,
-  children,
-}: {
-  name: string;
-  figures: { readonly net: string; readonly count: number };
-  most: number;
-  children?: ReactNode;
-}) {
-  return (
-    <tr>
-      <td>{name}</td>
-      <td>
-        <ResultBar value={Number(figures.net)} most={most} />
-      </td>
-      <td className={`figure ${resultClass(figures.net)}`}>{signedStatistic(figures.net)}</td>
-      <td className="figure">{figures.count}</td>
-      {children}
-    </tr>
-  );
+interface Group {
+  readonly key: string;
+  readonly figures: { readonly net: string; readonly count: number };
 }
+
+/** The columns of groups of results: the name, what it made as a bar and as a figure, how many. */
+export const groupColumns = <G extends Group>(by: string, most: number): readonly GridColumn<G>[] => [
+  worded(by, ({ key }) => key),
+  { id: 'bar', head: 'as a bar', unseen: true, cell: ({ figures }) => <ResultBar value={Number(figures.net)} most={most} /> },
+  resulting('net', ({ figures }) => figures.net, signedStatistic),
+  figured('count', ({ figures }) => String(figures.count)),
+];
 
 /** The largest result of groups, up or down: that of the longest bar. */
 export const largestOf = (groups: readonly { readonly figures: { readonly net: string } }[]): number =>

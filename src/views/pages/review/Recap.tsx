@@ -1,5 +1,6 @@
-import { Heads } from '../../../kit/Heads.tsx';
-import { resultClass, signed, signedStatistic } from '../../../kit/Figure.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table, figured, resulting, worded } from '../../../kit/Table.tsx';
+import { grouped, signed, signedStatistic } from '../../../kit/Figure.tsx';
 import type { AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
@@ -18,9 +19,32 @@ export function Recap({ day, account }: { day: string; account: readonly string[
   );
 }
 
+type Made = readonly [words: string, figures: Span['all'], strong: boolean];
+
+const COLUMNS: readonly GridColumn<Made>[] = [
+  worded('what', ([words]) => words),
+  resulting(
+    'net',
+    ([, { net }]) => net,
+    (net) => signedStatistic(net),
+  ),
+  figured('count', ([, { count }]) => String(count)),
+  figured(
+    'won',
+    ([, { winRate }]) => winRate,
+    (rate) => `${rate} %`,
+  ),
+  figured('days', ([, { activeDays }]) => String(activeDays), grouped, { cellProps: () => ({ title: 'Days with a round trip that ended' }) }),
+  figured(
+    'a day',
+    ([, { perDay }]) => perDay,
+    (money) => signedStatistic(money),
+  ),
+];
+
 /** A day or a week: its question first, then what it was made of, beside the four before. */
 export function SpanTable({ title, span }: { title: string; span: Span }) {
-  const rows: readonly (readonly [string, Span['all'], boolean])[] = [
+  const rows: readonly Made[] = [
     ...span.byInstrument.map(({ key, figures }) => [key, figures, false] as const),
     ...span.bySetup.map(({ key, figures }) => [`setup ${key}`, figures, false] as const),
     ['all', span.all, true],
@@ -45,23 +69,13 @@ export function SpanTable({ title, span }: { title: string; span: Span }) {
           {span.missed.toClose === null ? '.' : `: ${signed(span.missed.toClose)} EUR to the close, had they filled.`}
         </p>
       )}
-      <table className="list w-full">
-        <Heads names={['what', 'net', 'count', 'won', 'days', 'a day']} />
-        <tbody>
-          {rows.map(([words, figures, strong]) => (
-            <tr key={words} className={strong ? 'font-semibold' : ''}>
-              <td>{words}</td>
-              <td className={`figure ${resultClass(figures.net)}`}>{signedStatistic(figures.net)}</td>
-              <td className="figure">{figures.count}</td>
-              <td className="figure">{figures.winRate === null ? '–' : `${figures.winRate} %`}</td>
-              <td className="figure" title="Days with a round trip that ended">
-                {figures.activeDays}
-              </td>
-              <td className="figure">{figures.perDay === null ? '–' : signedStatistic(figures.perDay)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        name={`${title} by instrument and setup`}
+        rows={rows}
+        columns={COLUMNS}
+        keyOf={([words]) => words}
+        rowProps={([, , strong]) => (strong ? { className: 'font-semibold' } : {})}
+      />
     </Section>
   );
 }

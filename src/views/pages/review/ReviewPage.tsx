@@ -1,3 +1,5 @@
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table, figured, resulting, worded } from '../../../kit/Table.tsx';
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
@@ -6,13 +8,13 @@ import { INSTRUMENT_KINDS } from '../../../core/instrument/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Filters } from '../../../kit/Filters.tsx';
 import { Several } from '../../../kit/Several.tsx';
-import { resultClass, statistic, signed, signedStatistic } from '../../../kit/Figure.tsx';
+import { resultClass, statistic, signedStatistic } from '../../../kit/Figure.tsx';
 import { $clock, $session, problemWords, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
 import { Compare } from './Compare.tsx';
 import { DayNote } from './DayNote.tsx';
-import { CostBar, costShare, Curve, GroupRow, largestOf, Multiples } from './Pictures.tsx';
+import { CostBar, costShare, Curve, groupColumns, largestOf, Multiples } from './Pictures.tsx';
 import { Times } from './Times.tsx';
 import { NOTHING_MARKED, PERIODS, daysIn, newestPeriod, sentenceOf, type Marked, type OwnDays, type Period } from './period.ts';
 import { Recap } from './Recap.tsx';
@@ -107,45 +109,29 @@ function Chosen({ today }: { today: string }) {
         {setupNames.length > 0 && <Compare key={setupNames.join()} today={today} setups={setupNames} account={account} />}
       </div>
       <Section title="Missed entries" about="Opening orders that ended wholly unfilled, and what they would have made to the close, without fees.">
-        {(missed ?? []).length === 0 ? (
-          <p className="text-quiet">None.</p>
-        ) : (
-          <table className="list w-full">
-            <thead>
-              <tr>
-                {['instrument', 'setup', 'price', 'quantity', 'to the close', 'best', 'worst'].map((head, i) => (
-                  <th key={head} scope="col" className={i > 1 ? 'text-right' : 'text-left'}>
-                    {head}
-                  </th>
-                ))}
-              </tr>
-            </thead>
-            <tbody>
-              {(missed ?? []).map((one) => (
-                <tr key={one.order}>
-                  <td>{one.instrument}</td>
-                  <td>{one.setup ?? '–'}</td>
-                  {[one.price, one.quantity].map((text, i) => (
-                    <td key={i} className="figure">
-                      {text}
-                    </td>
-                  ))}
-                  {[one.toClose, one.best, one.worst].map((text, i) => (
-                    <td key={i} className={`figure ${resultClass(text ?? '')}`}>
-                      {text === null ? '–' : signed(text)}
-                    </td>
-                  ))}
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        )}
+        <Table name="Missed entries" rows={missed ?? []} columns={MISSED} keyOf={({ order }) => order} />
       </Section>
       <Recap day={today} account={account} />
       <DayNote key={today} day={today} />
     </div>
   );
 }
+
+type Missed = AnswerOf<'GET /api/review/missed'>[number];
+
+const MISSED: readonly GridColumn<Missed>[] = [
+  worded('instrument', ({ instrument }) => instrument),
+  worded('setup', ({ setup }) => setup ?? '–'),
+  figured(
+    'price',
+    ({ price }) => price,
+    (price) => price,
+  ),
+  figured('quantity', ({ quantity }) => quantity),
+  resulting('to the close', ({ toClose }) => toClose),
+  resulting('best', ({ best }) => best),
+  resulting('worst', ({ worst }) => worst),
+];
 
 /** The result first, as one line. */
 function Result({ figures: { all } }: { figures: ApiFigures }) {
@@ -171,37 +157,39 @@ function Result({ figures: { all } }: { figures: ApiFigures }) {
   );
 }
 
+type Grouped = ApiFigures['groups'][number];
+
 function Groups({ figures, by, onBy }: { figures: ApiFigures; by: Grouping; onBy: (by: Grouping) => void }) {
-  const most = largestOf(figures.groups);
+  const columns = [
+    ...groupColumns<Grouped>(by, largestOf(figures.groups)),
+    figured<Grouped>(
+      'won',
+      ({ figures: of }) => of.winRate,
+      (rate) => `${rate} %`,
+    ),
+    figured<Grouped>(
+      'R',
+      ({ figures: of }) => of.expectancyR,
+      (r) => signedStatistic(r),
+    ),
+    figured<Grouped>(
+      'profit factor',
+      ({ figures: of }) => of.profitFactor,
+      (factor) => statistic(factor),
+    ),
+    figured<Grouped>(
+      'costs',
+      ({ figures: of }) => of.fees,
+      (fees) => statistic(fees),
+    ),
+    { id: 'of gross', head: 'of gross', figure: true, cell: ({ figures: of }: Grouped) => <CostBar figures={of} /> },
+  ];
   return (
     <Section title="Grouped by">
       <div className="-mx-2">
         <Filters label="Group by" options={GROUPINGS.map((value) => ({ value, words: value }))} chosen={by} onChoose={onBy} />
       </div>
-      <table className="list mt-2 w-full">
-        <thead>
-          <tr>
-            {[by, '', 'net', 'count', 'won', 'R', 'profit factor', 'costs', 'of gross'].map((head, i) => (
-              <th key={i} scope="col" className={i > 1 ? 'text-right' : 'text-left'}>
-                {head === '' ? <span className="sr-only">as a bar</span> : head}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {figures.groups.map(({ key, figures: of }) => (
-            <GroupRow key={key} name={key} figures={of} most={most}>
-              <td className="figure">{of.winRate === null ? '–' : `${of.winRate} %`}</td>
-              <td className="figure">{of.expectancyR === null ? '–' : signedStatistic(of.expectancyR)}</td>
-              <td className="figure">{of.profitFactor === null ? '–' : statistic(of.profitFactor)}</td>
-              <td className="figure">{statistic(of.fees)}</td>
-              <td className="figure">
-                <CostBar figures={of} />
-              </td>
-            </GroupRow>
-          ))}
-        </tbody>
-      </table>
+      <Table name={`Results by ${by}`} rows={figures.groups} columns={columns} keyOf={({ key }) => key} className="mt-2" />
     </Section>
   );
 }

@@ -1,6 +1,7 @@
+import { Table } from '../../../kit/Table.tsx';
 import { useAsked } from '../../act/queries.tsx';
 import { Section } from '../settings/Section.tsx';
-import { GroupRow, largestOf } from './Pictures.tsx';
+import { groupColumns, largestOf } from './Pictures.tsx';
 
 const TIMES = [
   ['hour', 'By hour', 'Exchange time of the last fill.'],
@@ -23,23 +24,5 @@ export const Times = ({ query, when }: { query: Query; when: boolean }) => (
 function Bars({ by, query, when }: { by: (typeof TIMES)[number][0]; query: Query; when: boolean }) {
   const { data } = useAsked('GET /api/review/figures', { query: { ...query, by, points: 4 } }, { when });
   if (!data) return <div className="skeleton h-[120px]" role="status" aria-label={`Loading results by ${by}`} />;
-  const most = largestOf(data.groups);
-  return (
-    <table className="list w-full" aria-label={`Results by ${by}`}>
-      <thead className="sr-only">
-        <tr>
-          {[by, 'as a bar', 'net', 'count'].map((head) => (
-            <th key={head} scope="col">
-              {head}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {data.groups.map(({ key, figures: of }) => (
-          <GroupRow key={key} name={key} figures={of} most={most} />
-        ))}
-      </tbody>
-    </table>
-  );
+  return <Table name={`Results by ${by}`} rows={data.groups} columns={groupColumns(by, largestOf(data.groups))} keyOf={({ key }) => key} />;
 }

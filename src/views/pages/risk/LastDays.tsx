@@ -1,11 +1,30 @@
 import { NO_MONEY, formatMoney, minus, money } from '../../../core/number/index.ts';
 import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { signed } from '../../../kit/Figure.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { Section } from '../settings/Section.tsx';
-import { DAYS, useRiskDays } from './days.ts';
+import { DAYS, useRiskDays, type RiskDay } from './days.ts';
 import { DayUses } from './DayUses.tsx';
 
 const [WIDTH, HEIGHT, GAP] = [36, 96, 4];
+
+const rulesText = ({ rules }: RiskDay): string =>
+  rules
+    .map(({ rule, refused, began }) =>
+      [`${RULE_WORDS[rule]}:`, began > 0 ? `blocked ${began}×` : '', refused > 0 ? `refused ${refused}` : ''].filter(Boolean).join(' '),
+    )
+    .join(' · ');
+
+const COLUMNS: readonly GridColumn<RiskDay>[] = [
+  worded('day', ({ day }) => day, { cellProps: () => ({ className: 'figure left' }) }),
+  worded('limit', ({ reached, near }) => (reached ? 'limit reached' : near ? 'near its limit' : ''), {
+    cell: ({ reached, near }) =>
+      reached ? <span className="plate crimson">limit reached</span> : near ? <span className="plate heather">near its limit</span> : '',
+  }),
+  figured('lowest', ({ low }) => low, signed, { cell: ({ low, limit }) => `${signed(low)}${limit === null ? '' : ` of −${limit}`}${pastLimit(low, limit)}` }),
+  worded('what the rules stopped', rulesText, { cellProps: () => ({ className: 'whitespace-normal' }) }),
+];
 
 /** What closed trades made on each of the last days, how low that ran, and what the rules stopped: breaches and near misses. */
 export function LastDays({ account }: { account: string }) {
@@ -36,28 +55,14 @@ export function LastDays({ account }: { account: string }) {
           </g>
         ))}
       </svg>
-      {told.length === 0 && <p className="mt-1">No day came near its limit, and no rule stopped anything.</p>}
-      <table className="list mt-1 w-full">
-        <tbody>
-          {told.map(({ day, low, limit, reached, near, rules }) => (
-            <tr key={day}>
-              <td className="figure text-left">{day}</td>
-              <td>{reached ? <span className="plate crimson">limit reached</span> : near ? <span className="plate heather">near its limit</span> : ''}</td>
-              <td className="figure">
-                {limit === null ? `lowest ${signed(low)}` : `lowest ${signed(low)} of −${limit}`}
-                {pastLimit(low, limit)}
-              </td>
-              <td className="whitespace-normal">
-                {rules
-                  .map(({ rule, refused, began }) =>
-                    [`${RULE_WORDS[rule]}:`, began > 0 ? `blocked ${began}×` : '', refused > 0 ? `refused ${refused}` : ''].filter(Boolean).join(' '),
-                  )
-                  .join(' · ')}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        name="Days that came near a limit"
+        rows={told}
+        columns={COLUMNS}
+        keyOf={({ day }) => day}
+        empty="No day came near its limit, and no rule stopped anything."
+        className="mt-1"
+      />
       <DayUses days={days} />
     </Section>
   );

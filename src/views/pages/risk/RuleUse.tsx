@@ -1,6 +1,8 @@
 import { useStore } from '@nanostores/react';
 import { RULE_WORDS } from '../../../core/risk/index.ts';
 import { grouped } from '../../../kit/Figure.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { $clock, $orders, $positions, type ApiRisk, type ApiRules } from '../../../live/index.ts';
 import { useRiskDays } from './days.ts';
 import { Section } from '../settings/Section.tsx';
@@ -12,6 +14,29 @@ interface Use {
   readonly of: number;
   readonly unit: string;
 }
+
+const shareOf = ({ used, of }: Use): number => (of > 0 ? used / of : used > 0 ? 1 : 0);
+const percentOf = (use: Use): string => `${Math.round(shareOf(use) * 100)} %`;
+
+const COLUMNS: readonly GridColumn<Use>[] = [
+  worded('rule', ({ words }) => words),
+  {
+    id: 'bar',
+    head: 'as a bar',
+    unseen: true,
+    cell: (use) => (
+      <span className="block h-[8px] w-[180px] bg-well" aria-hidden="true">
+        <span className="block h-full" style={{ width: `${Math.min(100, shareOf(use) * 100)}%`, background: inkOfUse(shareOf(use)) }} />
+      </span>
+    ),
+  },
+  figured('used', ({ used }) => String(Number(used.toFixed(2))), grouped, {
+    cell: ({ used, of, unit }) => `${grouped(String(Number(used.toFixed(2))))} of ${grouped(String(of))}${unit}`,
+  }),
+  figured('share', (use) => String(Math.round(shareOf(use) * 100)), grouped, {
+    cell: (use) => (shareOf(use) >= NEAR ? <span className="plate heather">{percentOf(use)}</span> : percentOf(use)),
+  }),
+];
 
 const MINUTE_MS = 60_000;
 /** What single orders are measured by: today’s largest use is told. */
@@ -46,38 +71,7 @@ export function RuleUse({ account, rules, state }: { account: string; rules: Api
   if (uses.length === 0) return null;
   return (
     <Section title="Used today">
-      <table className="list w-full">
-        <tbody>
-          {uses.map(({ words, used, of, unit }) => {
-            const share = of > 0 ? used / of : used > 0 ? 1 : 0;
-            return (
-              <tr key={words}>
-                <th scope="row" className="static text-left font-normal text-quiet">
-                  {words}
-                </th>
-                <td className="w-[180px]">
-                  <span className="block h-[8px] bg-well" aria-hidden="true">
-                    <span
-                      className="block h-full"
-                      style={{
-                        width: `${Math.min(100, share * 100)}%`,
-                        background: inkOfUse(share),
-                      }}
-                    />
-                  </span>
-                </td>
-                <td className="figure">
-                  {grouped(String(Number(used.toFixed(2))))} of {grouped(String(of))}
-                  {unit}
-                </td>
-                <td className="figure">
-                  {share >= NEAR ? <span className="plate heather">{Math.round(share * 100)} %</span> : `${Math.round(share * 100)} %`}
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <Table name="Used today" rows={uses} columns={COLUMNS} keyOf={({ words }) => words} />
     </Section>
   );
 }

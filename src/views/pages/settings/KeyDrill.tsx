@@ -5,6 +5,7 @@ import { averageSeconds, beginDrill, pressInDrill, type Drill } from '../../../c
 import { readHere } from '../../../client/order-reading.ts';
 import TAPE from '../../../client/drill-tape.csv?raw';
 import { formatPrice, formatQuantity, type Instrument } from '../../../core/instrument/index.ts';
+import { Facts } from '../../../kit/Facts.tsx';
 import { Button } from '../../../kit/Button.tsx';
 import { instrumentOf } from '../../../live/index.ts';
 import { readingWords } from '../../act/phrase-order.ts';
@@ -92,16 +93,9 @@ function Practice({
 
 function Side({ words, of, instrument }: { words: string; of: DrillSide; instrument: Instrument }) {
   return (
-    <table className="figure">
-      <caption className={`text-left ${words === 'bid' ? 'up' : 'down'}`}>{words}</caption>
-      <tbody>
-        {of.slice(0, LEVELS).map(({ price, quantity }) => (
-          <tr key={price}>
-            <td className="pr-3">{formatPrice(instrument, price)}</td>
-            <td className="text-right">{formatQuantity(instrument, quantity)}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <div className="figure">
+      <h4 className={`text-left ${words === 'bid' ? 'up' : 'down'}`}>{words}</h4>
+      <Facts lines={of.slice(0, LEVELS).map(({ price, quantity }) => [formatPrice(instrument, price), formatQuantity(instrument, quantity)])} />
+    </div>
   );
 }

@@ -3,6 +3,7 @@ import { VENUES } from '../../../core/instrument/index.ts';
 import { formatDay, parseDay, previousTradingDay, sessionTimes, tradingDay } from '../../../core/market/index.ts';
 import { clockText, dayInWords } from '../../../kit/clock.ts';
 import { Button } from '../../../kit/Button.tsx';
+import { Facts, type Fact } from '../../../kit/Facts.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import {
   $accounts,
@@ -114,26 +115,15 @@ function AccountCard({ account, before }: { account: string; before: string }) {
   const net = last?.all.count === 0 || !last ? null : last.all.net;
   return (
     <Section title={account}>
-      <table className="list w-full">
-        <tbody>
-          {lines.map(([words, text, loud]) => (
-            <tr key={words}>
-              <th scope="row" className="static text-left font-normal text-quiet">
-                {words}
-              </th>
-              <td className="whitespace-normal text-right">
-                {loud ? <span className="plate heather whitespace-normal">{text}</span> : <span className="figure">{text}</span>}
-              </td>
-            </tr>
-          ))}
-          <tr>
-            <th scope="row" className="static text-left font-normal text-quiet">
-              last session
-            </th>
-            <td className={`figure ${net === null ? '' : resultClass(net)}`}>{net === null ? 'no round trip' : `${signed(net)} EUR`}</td>
-          </tr>
-        </tbody>
-      </table>
+      <Facts
+        lines={[
+          ...lines.map(([words, text, loud]): Fact => [
+            words,
+            loud ? <span className="plate heather whitespace-normal">{text}</span> : <span className="figure">{text}</span>,
+          ]),
+          ['last session', <span className={`figure ${net === null ? '' : resultClass(net)}`}>{net === null ? 'no round trip' : `${signed(net)} EUR`}</span>],
+        ]}
+      />
       {rules && risk && (
         <ul className="mt-2 list-disc pl-4 text-quiet">
           {sentencesOf(rules as Parameters<typeof sentencesOf>[0], risk.day)

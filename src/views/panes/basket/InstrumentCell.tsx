@@ -3,9 +3,11 @@ import { createPortal } from 'react-dom';
 import { FLOAT_APART } from '../../../kit/floats.ts';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { MENU_ITEM } from '../../../kit/Menu.tsx';
+import type { GridColumn } from '../../../kit/Grid.tsx';
+import { Table } from '../../../kit/Table.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { laidOut } from '../../../kit/scale.ts';
-import { findInstruments, hasOptions, instrumentOf } from '../../../live/index.ts';
+import { findInstruments, hasOptions, instrumentOf, type AnswerOf } from '../../../live/index.ts';
 import { useAsked } from '../../act/queries.tsx';
 
 const MOST_FOUND = 8;
@@ -105,6 +107,8 @@ export function InstrumentCell({ label, value, onPick, cell }: Props) {
   );
 }
 
+type Strike = AnswerOf<'GET /api/options/{underlying}'>['rows'][number];
+
 /** The options of a share, by strike: a press puts one in its place. */
 function MiniChain({ underlying, onPick }: { underlying: string; onPick: (instrument: string) => void }) {
   const [open, setOpen] = useState(false);
@@ -114,7 +118,7 @@ function MiniChain({ underlying, onPick }: { underlying: string; onPick: (instru
     setOpen(false);
     onPick(option);
   };
-  const side = (cell: NonNullable<typeof chain>['rows'][number]['call']) =>
+  const side = (cell: Strike['call']) =>
     cell && (
       <button
         type="button"
@@ -125,6 +129,11 @@ function MiniChain({ underlying, onPick }: { underlying: string; onPick: (instru
         {cell.bid ?? '–'} / {cell.ask ?? '–'}
       </button>
     );
+  const columns: readonly GridColumn<Strike>[] = [
+    { id: 'calls', head: 'calls', figure: true, cell: ({ call }) => side(call) },
+    { id: 'strike', head: 'strike', figure: true, cell: ({ strike }) => strike },
+    { id: 'puts', head: 'puts', figure: true, cell: ({ put }) => side(put) },
+  ];
   return (
     <Popover
       label={`Options of ${underlying}`}
@@ -149,30 +158,7 @@ function MiniChain({ underlying, onPick }: { underlying: string; onPick: (instru
           </button>
         ))}
       </div>
-      <table className="list">
-        <thead>
-          <tr>
-            <th scope="col" className="text-right">
-              calls
-            </th>
-            <th scope="col" className="text-center">
-              strike
-            </th>
-            <th scope="col" className="text-right">
-              puts
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {(chain?.rows ?? []).map(({ strike, call, put }) => (
-            <tr key={strike}>
-              <td className="figure">{side(call)}</td>
-              <td className="figure text-center">{strike}</td>
-              <td className="figure">{side(put)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table name={`Options of ${underlying} by strike`} plain rows={chain?.rows ?? []} columns={columns} keyOf={({ strike }) => strike} />
     </Popover>
   );
 }
