@@ -44,7 +44,7 @@ const OPEN = `
     document.querySelector('.ladder-row .spine.best') && document.querySelector('.depth [data-column="bid quantity"]')?.textContent &&
     document.querySelector('[aria-label^="Prints of"] [title^="seq"]') && document.querySelector('[aria-label="Headlines"] li') &&
     document.querySelectorAll('tr[data-instrument]').length >= arguments[0] &&
-    [...document.querySelectorAll('tr[data-instrument]')].every((row) => row.offsetTop > row.closest('.scroll').clientHeight || row.querySelector('[data-column="last"][data-text]'));
+    [...document.querySelectorAll('tr[data-instrument]')].every((row) => row.offsetTop >= row.closest('.scroll').clientHeight || row.querySelector('[data-column="last"][data-text]'));
   const from = performance.now();
   tab('Bench').click();
   const look = () => (drawn() ? requestAnimationFrame(() => done(performance.now() - from)) : performance.now() - from > 20000 ? done(-1) : requestAnimationFrame(look));
@@ -360,12 +360,14 @@ export async function longDay(): Promise<Figure[]> {
   }
 }
 
-/** How much script a window fetches until its first workspace stands; other pages and rare panes come when they are opened. */
+/** How much script a window fetches until its first workspace stands; what floats over it comes once a hand moves, other pages and rare panes when they are opened. */
 export async function pageWeight(): Promise<Figure[]> {
   const server = await startServer();
   const { driver, close } = await openBrowser();
   try {
     await enterDemo(driver, server.address);
+    // The day sheet that the day began with was left by a key: a window that nobody touched yet.
+    await driver.navigate().refresh();
     const script = `return [...new Set(performance.getEntriesByType('resource').map(({ name }) => new URL(name).pathname))].filter((path) => path.endsWith('.js'))`;
     const scripts = (): Promise<string[]> => driver.executeScript(script);
     let fetched: string[] = [];
@@ -374,17 +376,24 @@ export async function pageWeight(): Promise<Figure[]> {
       fetched = next;
       await driver.sleep(2000);
     }
-    const raw = fetched.map((path) => readFileSync(join(resolve(import.meta.dirname, '../dist/client'), path)));
-    const zipped = raw.reduce((sum, bytes) => sum + gzipSync(bytes).length, 0);
-    const whole = raw.reduce((sum, bytes) => sum + bytes.length, 0);
+    const weigh = (paths: readonly string[]): { zipped: number; whole: number } => {
+      const raw = paths.map((path) => readFileSync(join(resolve(import.meta.dirname, '../dist/client'), path)));
+      return { zipped: raw.reduce((sum, bytes) => sum + gzipSync(bytes).length, 0), whole: raw.reduce((sum, bytes) => sum + bytes.length, 0) };
+    };
+    const stands = weigh(fetched);
+    await driver.actions({ async: true }).move({ x: 640, y: 300 }).move({ x: 660, y: 320 }).perform();
+    await driver.sleep(2000);
+    const atHand = weigh((await scripts()).filter((path) => !fetched.includes(path)));
+    const figure = (what: string, { zipped, whole }: typeof stands, wanted: string): Figure => ({
+      what,
+      value: `${Math.round(zipped / 1000)} kB`,
+      baseline: `${Math.round(whole / 1000)} kB as it is`,
+      ratio: times(zipped / whole),
+      wanted,
+    });
     return [
-      {
-        what: 'script sent for the first workspace, gzip',
-        value: `${Math.round(zipped / 1000)} kB`,
-        baseline: `${Math.round(whole / 1000)} kB as it is`,
-        ratio: times(zipped / whole),
-        wanted: '≤ 380 kB',
-      },
+      figure('script sent until the first workspace stands, gzip', stands, '≤ 380 kB'),
+      figure('script sent once a hand moves: menus, bar, slip, order layer', atHand, ''),
     ];
   } finally {
     await close();

@@ -14,7 +14,10 @@ const AGAIN_MS = 1000;
 const waiting = new Set<() => unknown>();
 let hasMoved = false;
 
-function moved(): void {
+function moved(event: Event): void {
+  // A page that is laid out anew under a resting pointer is told of a move that was none.
+  const { movementX, movementY } = event as PointerEvent;
+  if (event.type === 'pointermove' && movementX === 0 && movementY === 0) return;
   hasMoved = true;
   for (const sign of SIGNS) window.removeEventListener(sign, moved, true);
   for (const fetch of waiting) void fetch();

@@ -39,7 +39,7 @@ describe('a part that comes later', () => {
     const [before, never] = [part(0), part(0)];
     await never.of.fetch();
     expect(before.asked()).to.equal(0);
-    world.window?.dispatchEvent(new Event('pointermove'));
+    world.window?.dispatchEvent(new Event('keydown'));
     await before.of.fetch();
     expect([before.asked(), never.asked()]).to.deep.equal([1, 1]);
     const after = part(0);
