@@ -39,7 +39,14 @@ export async function tapeRows(): Promise<Figure[]> {
     const worker = new Worker(new URL(`file://${resolve('dist/start/venue.mjs')}`));
     const { link } = await startVenue(
       worker,
-      { settings, demo: { profiles: [], sectors: [], companyNews: [], coastNews: [], issues: [] }, fixed: FIXED_INSTRUMENTS, accounts: ACCOUNTS, held: [] },
+      {
+        settings,
+        record: null,
+        demo: { profiles: [], sectors: [], companyNews: [], coastNews: [], issues: [] },
+        fixed: FIXED_INSTRUMENTS,
+        accounts: ACCOUNTS,
+        held: [],
+      },
       (message) => {
         throw new Error(message);
       },

@@ -103,6 +103,7 @@ async function openWorld(settings: Settings, threads: Threads): Promise<{ runnin
     threads.venue,
     {
       settings: { ...settings, notBefore: newest?.time ?? 0 },
+      record: settings.record,
       demo,
       fixed: FIXED_INSTRUMENTS,
       accounts: settings.market.kind === 'tape' ? TAPE_ACCOUNTS : ACCOUNTS,

@@ -10,6 +10,8 @@ export interface Settings {
   readonly past: boolean;
   readonly clock: 'live' | 'manual';
   readonly latencyMs: number;
+  /** The file that the market is written down in, as a tape; null for none. */
+  readonly record: string | null;
 }
 
 /** A setting that can't be used, in words for the person who starts Kavix. */
@@ -40,6 +42,7 @@ export function readSettings(environment: NodeJS.ProcessEnv, root: string): Sett
     port: whole('PORT', environment['PORT'], 4310, 0, 65_535),
     dataFolder: resolve(root, environment['KAVIX_DATA'] || './data'),
     market: market === 'demo' ? { kind: 'demo' } : { kind: 'tape', file: resolve(root, market.slice(5)) },
+    record: environment['KAVIX_RECORD'] ? resolve(root, environment['KAVIX_RECORD']) : null,
     seed: whole('KAVIX_SEED', environment['KAVIX_SEED'], 1, 0, 2 ** 31 - 1),
     past: past === 'demo' && market === 'demo',
     clock,

@@ -15,6 +15,7 @@ import type { AccountTerms } from '../core/portfolio/index.ts';
 import { Broker } from './broker.ts';
 import type { HeldAccount, HeldOrder } from './held.ts';
 import { Listing, type SavedListing } from './listing.ts';
+import type { Recorder } from './recorder.ts';
 import type { Glance } from '../core/scan/index.ts';
 import type { Armed, DepthView, Headline, MarketUpdate, Print, StreamItem } from './messages.ts';
 import type { OfferedIssue } from './new-issues.ts';
@@ -78,6 +79,7 @@ export class Exchange {
   private readonly missed = new Set<string>();
   private prints: Print[] = [];
   private news: Headline[] = [];
+  private readonly recorder: Recorder | null;
 
   constructor(
     instruments: ReadonlyMap<string, Instrument>,
@@ -87,7 +89,9 @@ export class Exchange {
     saved: SavedExchange | null,
     notBefore: number,
     issues: readonly OfferedIssue[] = [],
+    recorder: Recorder | null = null,
   ) {
+    this.recorder = recorder;
     this.instruments = instruments;
     this.source = source;
     this.latency = latency;
@@ -101,6 +105,7 @@ export class Exchange {
     if (saved) this.broker.load(saved.orders, saved.accounts);
     if (source.kind === 'tape') for (const id of instruments.keys()) this.listing(id);
     for (const id of this.broker.needed()) this.listing(id);
+    for (const id of recorder?.ids ?? []) this.listing(id);
   }
 
   /** An instrument's listing, awake from now on. */
@@ -121,6 +126,7 @@ export class Exchange {
       this.saved.delete(id);
     }
     this.listings.set(id, listing);
+    this.recorder?.stands(this.time, listing);
     this.dirty.add(id);
     if (saved || this.source.kind === 'demo') this.broker.mend(listing);
     return listing;
@@ -199,7 +205,7 @@ export class Exchange {
     if (this.source.kind === 'tape') return;
     const needed = this.broker.needed();
     for (const id of [...this.listings.keys()])
-      if (!this.armed.has(id) && !this.watched.has(id) && !this.depths.has(id) && !needed.has(id)) {
+      if (!this.armed.has(id) && !this.watched.has(id) && !this.depths.has(id) && !needed.has(id) && !this.recorder?.has(id)) {
         this.listings.delete(id);
         this.source.rest(id);
       }
@@ -374,8 +380,10 @@ export class Exchange {
     const event = this.source.take();
     if ('text' in event) {
       this.news.push(event);
+      this.recorder?.happened({ time: this.time, instrument: event.instrument, news: event.text });
       return;
     }
+    this.recorder?.happened({ time: this.time, instrument: event.instrument, market: event.event });
     const listing = this.listing(event.instrument);
     const printed = listing.printSeq;
     this.broker.market(listing, event.event, this.time);

@@ -14,12 +14,16 @@ import { Exchange, type SavedExchange } from './exchange.ts';
 import type { SavedListing } from './listing.ts';
 import type { FromVenue, ToVenue, VenueSettings } from './messages.ts';
 import type { MarketSource } from './source.ts';
+import { Recorder } from './recorder.ts';
+import { TapeFile } from './tape-file.ts';
 import { TapeSource } from './tape-source.ts';
 import { VenueThread, type SavedClock } from './thread.ts';
 
 /** What the venue's thread begins with: its first message. */
 export interface VenueWorkerData {
   readonly settings: VenueSettings;
+  /** The file that the market is written down in, as a tape; null for none. */
+  readonly record: string | null;
   readonly demo: DemoWorld;
   readonly fixed: readonly Instrument[];
   readonly accounts: readonly AccountTerms[];
@@ -31,7 +35,7 @@ export interface VenueWorkerData {
 
 const port = parentPort;
 if (!port) throw new Error('the venue runs in a worker thread');
-const [{ settings, demo, fixed, accounts, held, prices }] = (await once(port, 'message')) as [VenueWorkerData];
+const [{ settings, record, demo, fixed, accounts, held, prices }] = (await once(port, 'message')) as [VenueWorkerData];
 const tell = (message: FromVenue): void => port.postMessage(message);
 
 class TapeUnusable extends Error {}
@@ -56,16 +60,33 @@ function makeSource(): { source: MarketSource; instruments: ReadonlyMap<string, 
   return { source: new TapeSource(rows.value, instruments), instruments };
 }
 
+/** Where the market is written down as it goes; null where nobody asked for that. */
+function openTapeFile(): TapeFile | null {
+  if (record === null) return null;
+  try {
+    return new TapeFile(record);
+  } catch (error) {
+    const there = (error as NodeJS.ErrnoException).code === 'EEXIST';
+    throw new TapeUnusable(there ? `${record} is there already; a recording needs a new file.` : `${record} can't be written: ${(error as Error).message}.`);
+  }
+}
+
 async function begin(): Promise<void> {
   const { source, instruments } = makeSource();
+  const tape = openTapeFile();
   const store = await VenueStore.open<SavedClock, HeldOrder, HeldAccount, SavedListing, SavedPlace>(settings.dataFolder);
   const parts = await store.load();
   const saved: SavedExchange | null = parts && { ...parts, time: parts.clock.time, taken: parts.clock.taken };
+  const onTape = new Map(fixed.filter(({ id }) => instruments.has(id)).map((instrument) => [instrument.id, instrument]));
+  const recorder = tape && new Recorder(onTape, (line) => tape.write(line));
   const issues = settings.market.kind === 'demo' ? demo.issues : [];
-  const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore, issues);
+  const exchange = new Exchange(instruments, accounts, source, settings.latencyMs, saved, settings.notBefore, issues, recorder);
   if (!parts) exchange.broker.begin(held);
   const thread = new VenueThread(exchange, store, settings, tell, parts?.clock ?? null);
-  port?.on('message', (message: ToVenue) => thread.receive(message));
+  port?.on('message', (message: ToVenue) => {
+    if (message.call === 'stop') tape?.flush();
+    thread.receive(message);
+  });
   prices.on('message', (message: ToVenue) => thread.receive(message, (answer) => prices.postMessage(answer)));
   await thread.start();
   tell({ kind: 'ready', instruments: [...instruments.values()], accounts: [...accounts], clock: thread.clock(), link: thread.link });

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { dropFolder, newFolder, startServer, writeTape } from '../support/server.ts';
+import { Client, dropFolder, newFolder, startServer, writeTape } from '../support/server.ts';
 
 describe('the start', function () {
   this.timeout(60_000);
@@ -38,6 +38,31 @@ describe('the start', function () {
     const found = await failing({ KAVIX_DATA: join(folder, 'file') });
     expect([found.code, found.output.includes("can't be written")]).to.deep.equal([1, true]);
     dropFolder(folder);
+  });
+
+  it('records its market in a new file, which is a tape to start with, and never over a file that is there', async () => {
+    const folder = newFolder();
+    mkdirSync(folder, { recursive: true });
+    const tape = join(folder, 'recorded.csv');
+    const live = await startServer({ KAVIX_CLOCK: 'manual', KAVIX_RECORD: tape });
+    const there = await Client.signIn(live.address);
+    await there.post('/api/clock', { advanceBy: 10 * 60_000 });
+    await there.post('/api/clock', { advanceBy: 5 * 60_000 });
+    const { time } = (await there.get('/api/clock')).body as { time: string };
+    const quote = async (of: Client): Promise<unknown> => {
+      const { bid, ask, bidQuantity, askQuantity, state } = (await of.get('/api/quotes?instruments=GANET.HALM')).body['items'][0] as Record<string, unknown>;
+      return { bid, ask, bidQuantity, askQuantity, state };
+    };
+    const shown = await quote(there);
+    expect(await live.stop()).to.equal(0);
+    const replayed = await startServer({ KAVIX_CLOCK: 'manual', KAVIX_MARKET: `tape:${tape}` });
+    const again = await Client.signIn(replayed.address);
+    expect((await again.post('/api/clock', { advanceTo: time })).status).to.equal(200);
+    expect(await quote(again)).to.deep.equal(shown);
+    await replayed.stop();
+    const found = await failing({ KAVIX_RECORD: tape, KAVIX_CLOCK: 'manual' });
+    expect([found.code, found.output.includes('is there already; a recording needs a new file')]).to.deep.equal([1, true]);
+    for (const one of [folder, live.folder, replayed.folder]) dropFolder(one);
   });
 
   for (const file of ['desk.sqlite', 'venue.sqlite'])

@@ -1,2 +1,2 @@
-export { type TapeProblem, parseTape } from './tape.ts';
+export { type TapeProblem, TAPE_HEAD, parseTape, tapeLine } from './tape.ts';
 export { type FillText, type ReportedOrder, fixExecutionReport } from './fills.ts';

@@ -1,5 +1,5 @@
 import { parse } from 'csv-parse/sync';
-import type { Instrument } from '../instrument/index.ts';
+import { formatPrice, formatQuantity, type Instrument } from '../instrument/index.ts';
 import { TAPE_COLUMNS, TapeCellProblem, readTapeRow, type TapeCells, type TapeRow } from '../market/index.ts';
 import { refused, accepted, type Result } from '../result.ts';
 
@@ -51,3 +51,29 @@ export function parseTape(text: string, instruments: ReadonlyMap<string, Instrum
   }
   return accepted(rows);
 }
+
+/** A cell as RFC 4180 has it: in quotes where it holds what would end it. */
+const cell = (text: string): string => (/[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
+
+/** A row as a line of a tape, without its end: {@link parseTape} reads it back as it was. */
+export function tapeLine(row: TapeRow, instruments: ReadonlyMap<string, Instrument>): string {
+  const line = (event: string, side: string, price: string, quantity: string, text: string): string =>
+    [new Date(row.time).toISOString(), row.instrument ?? '', event, side, price, quantity, cell(text)].join(',');
+  if ('news' in row) return line('news', '', '', '', row.news);
+  const { market } = row;
+  const instrument = instruments.get(row.instrument);
+  if (!instrument) throw new Error(`unknown instrument ${row.instrument}`);
+  switch (market.event) {
+    case 'level':
+    case 'trade':
+      return line(market.event, market.side, formatPrice(instrument, market.price), formatQuantity(instrument, market.quantity), '');
+    case 'state':
+      return line('state', '', '', '', market.state);
+    case 'settlement':
+      return line('settlement', '', formatPrice(instrument, market.price), '', '');
+    case 'price-limit':
+      return line('price-limit', '', market.price === null ? '' : formatPrice(instrument, market.price), '', market.bound);
+  }
+}
+
+export const TAPE_HEAD = TAPE_COLUMNS.join(',');

@@ -47,9 +47,9 @@ function oneInstrument(): WorkspaceDocument {
     { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
     split(
       0,
-      split(280, s.stack(354, s.pane('Watchlist')), s.stack(318, s.pane('Ticket'))),
+      split(278, s.stack(354, s.pane('Watchlist')), s.stack(318, s.pane('Ticket'))),
       split(
-        616,
+        620,
         s.stack(388, s.pane('Chart', { settings: { interval: '5m' } })),
         s.stack(158, s.pane('Orders'), s.pane('Exit plans')),
         s.stack(126, s.pane('Positions'), s.pane('Fills'), s.pane('Time & sales'), s.pane('Depth'), s.pane('News')),
@@ -155,10 +155,10 @@ function fourCharts(): WorkspaceDocument {
     { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
     split(
       0,
-      split(276, s.stack(300, s.pane('Watchlist')), s.stack(212, s.pane('Depth')), s.stack(160, s.pane('News'))),
-      split(314, s.stack(336, chart('1m')), s.stack(336, chart('5m'))),
-      split(314, s.stack(336, chart('15m')), s.stack(336, chart('1d'))),
-      split(348, s.stack(430, s.pane('Ladder')), s.stack(242, s.pane('Time & sales'))),
+      split(271, s.stack(300, s.pane('Watchlist')), s.stack(212, s.pane('Depth')), s.stack(160, s.pane('News'))),
+      split(311, s.stack(336, chart('1m')), s.stack(336, chart('5m'))),
+      split(311, s.stack(336, chart('15m')), s.stack(336, chart('1d'))),
+      split(356, s.stack(430, s.pane('Ladder')), s.stack(242, s.pane('Time & sales'))),
     ),
   );
 }
