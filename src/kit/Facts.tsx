@@ -7,7 +7,7 @@ export const Facts = ({ lines, wide = false }: { lines: readonly Fact[]; wide?: 
   <dl>
     {lines.map(([words, value]) => (
       <div key={words} className="flex min-h-[22px] items-center gap-3 border-b border-hair px-[6px]">
-        <dt className={wide ? 'w-[150px] shrink-0 font-medium' : 'text-quiet'}>{words}</dt>
+        <dt className={wide ? 'w-[150px] shrink-0 font-medium' : 'shrink-0 text-quiet'}>{words}</dt>
         <dd className={wide ? '' : 'ml-auto text-right'}>{value}</dd>
       </div>
     ))}
