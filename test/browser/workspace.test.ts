@@ -106,6 +106,16 @@ describe('a workspace', function () {
     shares(await layout()).forEach((share, i) => expect(share).to.be.closeTo(shares(first)[i] ?? 0, 4));
   });
 
+  it('takes a pane where its word is dragged to, and holds that', async () => {
+    await page.drag('//*[contains(@class, "dv-tab")]//*[normalize-space(text())="News"]', '[role="region"][aria-label^="Ladder"]');
+    await untilSaved('One instrument', ({ layout: at }) => /"stack":\["p11","p10"\]/.test(JSON.stringify(at)));
+    await driver.navigate().refresh();
+    await page.loaded();
+    expect((await regions()).some((name) => name.startsWith('News'))).to.equal(true);
+    await page.drag('//*[contains(@class, "dv-tab")]//*[normalize-space(text())="News"]', '[role="region"][aria-label^="Orders"]');
+    await untilSaved('One instrument', ({ layout: at }) => /"p5","p10"\]/.test(JSON.stringify(at)));
+  });
+
   it('is begun empty, and takes panes from the list and from the command bar', async () => {
     await choose('button[aria-label$="orkspace menu"]', 'New, empty');
     await page.until(`return document.body.textContent.includes('This workspace is empty.')`);
