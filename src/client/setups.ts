@@ -1,3 +1,5 @@
+import { signedFixed } from '../core/number/index.ts';
+
 /** Of a round trip what a setup is judged by. */
 export interface JudgedTrip {
   readonly netEur: string;
@@ -29,11 +31,9 @@ export function lately(trips: readonly JudgedTrip[]): LatelyDone {
   };
 }
 
-const inR = (value: number): string => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(2)} R`;
-
 /** The last of a setup in one line. */
 export const latelyWords = (setup: string, { count, won, meanR }: LatelyDone): string =>
-  `${setup}, the last ${count}: ${won} won${meanR === null ? ', none with a stop' : `, ${inR(meanR)} on average`}`;
+  `${setup}, the last ${count}: ${won} won${meanR === null ? ', none with a stop' : `, ${signedFixed(meanR)} R on average`}`;
 
 /** Half a quantity on the step of its instrument, at least one step; null where there is nothing to halve. */
 export function halfOf(quantity: string, decimals: number): string | null {

@@ -1,5 +1,5 @@
 import type { Instrument } from '../core/instrument/index.ts';
-import { formatScaled, parseScaled } from '../core/number/index.ts';
+import { formatScaled, parseScaled, signedFixed } from '../core/number/index.ts';
 
 /** A leg that was gathered: signed contracts, and the price it would be done at. */
 export interface SpreadLeg {
@@ -83,11 +83,9 @@ export function multiplesOf({ worst, best }: SpreadEnds): string {
   const [least, most] = [worst, best].map((value) => (value === null ? null : Number(value)));
   const risked = typeof least === 'number' && least < 0 ? -least : null;
   const inR = typeof most === 'number' && risked !== null ? `, ${(most / risked).toFixed(1)} R` : '';
-  const money = (value: number | null | undefined): string => (typeof value === 'number' ? `${signedText(value)} EUR` : 'without end');
+  const money = (value: number | null | undefined): string => (typeof value === 'number' ? `${signedFixed(value)} EUR` : 'without end');
   return `at most ${money(most)}${inR}; at worst ${money(least)}`;
 }
-
-const signedText = (value: number): string => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(2)}`;
 
 /**
  * A spread as a sentence: what it buys and sells, what it costs, what it can make and lose, where it is even. All
@@ -105,7 +103,7 @@ export function spreadWords(legs: readonly SpreadLeg[], ends: SpreadEnds | null,
   const cost = costOf(legs);
   const price = cost.startsWith('-') ? `brings ${cost.slice(1)}` : `costs ${cost}`;
   if (!ends) return [...named, price].join(', ');
-  const end = (words: string, value: string | null): string => (value === null ? `${words} without end` : `${words} ${signedText(Number(value) / unit)}`);
+  const end = (words: string, value: string | null): string => (value === null ? `${words} without end` : `${words} ${signedFixed(Number(value) / unit)}`);
   const even = ends.breakEvens.length === 0 ? 'nowhere even' : `even at ${ends.breakEvens.map((at) => Number(at).toFixed(2)).join(' and ')}`;
   return [...named, price, end('at most', ends.best), end('at worst', ends.worst), even].join(', ');
 }

@@ -1,5 +1,5 @@
 import { atom } from 'nanostores';
-import { inCents } from '../core/number/index.ts';
+import { MONEY_DECIMALS, NO_MONEY, formatScaled, inCents, minus, money, plus } from '../core/number/index.ts';
 import { dayResult } from '../core/portfolio/index.ts';
 import { $positions, positionKey, request, type ApiPosition } from '../live/index.ts';
 import type { OrderWish } from './gestures/index.ts';
@@ -28,8 +28,8 @@ export function dragsStop({ account, instrument }: Held, makes: string | null, w
   const key = positionKey(account, instrument);
   const position = $positions.get()[key];
   if (!position) return;
-  const lost = (whole ? 0 : Number(position.openRisk ?? 0) + Number(before)) - Number(makes);
-  const as: ApiPosition = { ...position, openRisk: lost.toFixed(8), ...(whole ? { unitsWithoutStop: '0' } : {}) };
+  const lost = minus(whole ? NO_MONEY : plus(money(position.openRisk ?? '0'), money(before)), money(makes));
+  const as: ApiPosition = { ...position, openRisk: formatScaled(lost, MONEY_DECIMALS, MONEY_DECIMALS), ...(whole ? { unitsWithoutStop: '0' } : {}) };
   const day = dayResult(Object.values({ ...$positions.get(), [key]: as }), account);
   $wouldRisk.set(day && { account, after: day.withoutStop.length > 0 ? null : inCents(day.openRisk) });
 }

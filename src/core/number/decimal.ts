@@ -94,3 +94,6 @@ export function decimalText(value: number, digits = 10): string {
   const text = rounded.toFixed(decimals);
   return text.includes('.') ? text.replace(/\.?0+$/, '') : text;
 }
+
+/** A computed number with its sign as the trade writes it, a plus or the true minus, and so many places. Nothing is +. */
+export const signedFixed = (value: number, places = 2): string => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(places)}`;

@@ -12,7 +12,7 @@ export {
   ratioOf,
   subtractRatio,
 } from './ratio.ts';
-export { isDecimal, parseScaled, formatScaled, sumOf, decimalText, divideHalfEven, divideHalfUp, powerOfTen } from './decimal.ts';
+export { isDecimal, parseScaled, formatScaled, sumOf, decimalText, divideHalfEven, divideHalfUp, powerOfTen, signedFixed } from './decimal.ts';
 export {
   type Money,
   type Currency,

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { monthsOf } from '../../../client/statement-months.ts';
 import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
+import { TakeAway } from '../../../kit/TakeAway.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Facts, type Fact } from '../../../kit/Facts.tsx';
 import type { GridColumn } from '../../../kit/Grid.tsx';
@@ -191,16 +192,7 @@ function Realised({ account, today }: { account: string; today: string }) {
             total <b className={`figure ${resultClass(data.total)}`}>{signed(data.total)}</b> EUR
           </span>
         )}
-        <a
-          className="underline"
-          href={`/api/reports/realised/${account}?year=${year}&method=${method}&format=csv`}
-          download={`realised-${account}-${year}.csv`}
-        >
-          export as CSV
-        </a>
-        <button type="button" className="underline" onClick={() => window.print()}>
-          print
-        </button>
+        <TakeAway address={`/api/reports/realised/${account}?year=${year}&method=${method}&format=csv`} file={`realised-${account}-${year}.csv`} prints />
       </p>
       {data && (
         <Table
@@ -262,9 +254,7 @@ function Statement({ account, today }: { account: string; today: string }) {
           to <input type="date" className="field" value={to} max={today} onChange={(event) => setTo(event.target.value)} />
         </label>
         <Choice label="Statement" value={by} options={(['day', 'month'] as const).map((value) => ({ value, words: `by ${value}` }))} onPick={setBy} />
-        <a className="underline" href={`/api/statements/${account}?from=${from}&to=${to}&format=csv`} download={`statement-${account}.csv`}>
-          export as CSV
-        </a>
+        <TakeAway address={`/api/statements/${account}?from=${from}&to=${to}&format=csv`} file={`statement-${account}.csv`} />
       </p>
       {!right && <p className="plate heather">The first day must not be later than the last.</p>}
       {right && data && by === 'month' && <Months account={account} days={data.days} />}

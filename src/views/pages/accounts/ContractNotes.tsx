@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { TakeAway } from '../../../kit/TakeAway.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { clockText } from '../../../kit/clock.ts';
@@ -20,12 +21,7 @@ export function ContractNotes({ account, today }: { account: string; today: stri
         <label>
           of <input type="date" className="field" aria-label="Day of the notes" value={day} max={today} onChange={(event) => setDay(event.target.value)} />
         </label>
-        <a className="underline" href={withQuery(`/api/contract-notes/${account}`, { ...query, format: 'csv' })} download={`contract-notes-${account}.csv`}>
-          export as CSV
-        </a>
-        <button type="button" className="underline" onClick={() => window.print()}>
-          print
-        </button>
+        <TakeAway address={withQuery(`/api/contract-notes/${account}`, { ...query, format: 'csv' })} file={`contract-notes-${account}.csv`} prints />
       </p>
       {data?.items.length === 0 && <p className="text-quiet">Nothing was done on {day}.</p>}
       <ul aria-label="Contract notes">

@@ -1,4 +1,5 @@
 import { useMemo, useState } from 'react';
+import { TakeAway } from '../../../kit/TakeAway.tsx';
 import { Grid, useGrid, type GridColumn, type Sorting } from '../../../kit/Grid.tsx';
 import { resultClass, shortened, signedShort } from '../../../kit/Figure.tsx';
 import { clockText } from '../../../kit/clock.ts';
@@ -121,12 +122,7 @@ export function Trips({ trips, count, query }: Props) {
             The newest {trips.length} of {count}; choose less to see others.
           </span>
         )}
-        <a className="underline" href={address} download="round-trips.csv">
-          export as CSV
-        </a>
-        <button type="button" className="underline" onClick={() => window.print()}>
-          print
-        </button>
+        <TakeAway address={address} file="round-trips.csv" prints />
         {refused !== null && <span className="plate heather whitespace-normal">{refused}</span>}
       </p>
       {trips === null ? (

@@ -1,3 +1,4 @@
+import { signedFixed } from '../../../core/number/index.ts';
 import type { AnswerOf } from '../../../live/index.ts';
 
 type Trip = Pick<AnswerOf<'GET /api/review/round-trips'>['items'][number], 'openedAt' | 'closedAt' | 'netEur'>;
@@ -14,5 +15,5 @@ export function dayUntil(trips: readonly Trip[], openedAt: string): { net: numbe
 export function dayWords({ net, count, lostInRow }: ReturnType<typeof dayUntil>): string {
   if (count === 0) return 'It was the first round trip of its day.';
   const lost = lostInRow === 0 ? 'the last one won' : lostInRow === 1 ? 'the last one lost' : `the last ${lostInRow} lost`;
-  return `When it began: ${net < 0 ? '−' : '+'}${Math.abs(net).toFixed(2)} EUR that day after ${count} round trip${count === 1 ? '' : 's'}, ${lost}.`;
+  return `When it began: ${signedFixed(net)} EUR that day after ${count} round trip${count === 1 ? '' : 's'}, ${lost}.`;
 }

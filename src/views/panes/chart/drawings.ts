@@ -1,3 +1,4 @@
+import { signedFixed } from '../../../core/number/index.ts';
 import { DRAWING_KINDS } from '../../../schemas/saved.ts';
 import type { Drawing, DrawingKind, Point } from './drawing.ts';
 import { indexOfTime, timeOfIndex, type ChartModel } from './model.ts';
@@ -150,7 +151,6 @@ export function measureWords(model: ChartModel, drawing: Drawing): string {
   if (!a || !b) return '';
   const moved = b.price - a.price;
   const bars = Math.round(indexOfTime(model, b.time) - indexOfTime(model, a.time));
-  const sign = (value: number, places: number): string => `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(places)}`;
-  const money = size > 0 && model.instrument.kind !== 'inverse' ? ` · ${sign(moved * size * model.instrument.multiplier, 2)} for ${size}` : '';
-  return `${sign(moved, model.instrument.priceDecimals)} · ${sign((moved / a.price) * 100, 2)} % · ${bars} bars${money}`;
+  const money = size > 0 && model.instrument.kind !== 'inverse' ? ` · ${signedFixed(moved * size * model.instrument.multiplier)} for ${size}` : '';
+  return `${signedFixed(moved, model.instrument.priceDecimals)} · ${signedFixed((moved / a.price) * 100)} % · ${bars} bars${money}`;
 }
