@@ -5,6 +5,8 @@ import { FIXED_INSTRUMENTS } from '../demo/fixed.ts';
 import { Chance } from '../src/core/random/index.ts';
 import { makeChart } from '../src/views/panes/chart/canvas.ts';
 import { newModel } from '../src/views/panes/chart/model.ts';
+import { STUDIES, StudySeries } from '../src/core/study/index.ts';
+import uPlot from 'uplot';
 
 Chart.register(CandlestickController, CandlestickElement, OhlcController, OhlcElement, CategoryScale, LinearScale, TimeScale, TimeSeriesScale);
 
@@ -44,7 +46,8 @@ function timeFrames(change: (i: number) => void, draw: () => void): number {
   return median(taken);
 }
 
-function ours(shown: number): number {
+/** `averages` as studies over them, each with its own length. */
+function ours(shown: number, averages: readonly number[] = []): number {
   const [instrument] = FIXED_INSTRUMENTS;
   if (!instrument) throw new Error('no instrument');
   const model = newModel(instrument, 60_000, () => ({ text: '09:00', strong: false }));
@@ -60,6 +63,13 @@ function ours(shown: number): number {
       volume: '100',
     })),
   );
+  model.studies = averages.map((length, i) => {
+    const definition = STUDIES.get('sma');
+    if (!definition) throw new Error('no average');
+    const values = new StudySeries(definition, { length });
+    values.update(series, 0);
+    return { use: { id: `s${i}`, study: 'sma', parameters: { length }, colour: 'moss', width: 1.3, stroke: 'solid' }, values };
+  });
   const chart = makeChart(canvas(), model);
   view.barPx = 580 / shown;
   const last = bars[BARS - 1] as (typeof bars)[number];
@@ -93,9 +103,38 @@ function baseline(): number {
   );
 }
 
+/** A plain chart of lines: five of as many points, drawn whole. It draws in a microtask after it was asked. */
+async function lines(): Promise<number> {
+  const box = document.createElement('div');
+  document.body.replaceChildren(box);
+  const of = (key: 'open' | 'high' | 'low' | 'close'): number[] => bars.map((bar) => bar[key] / 100);
+  const data: uPlot.AlignedData = [
+    bars.map(({ time }) => time / 1000),
+    of('open'),
+    of('high'),
+    of('low'),
+    of('close'),
+    bars.map(({ open, close }) => (open + close) / 200),
+  ];
+  const inks = ['#66ddb4', '#f09c63', '#f0d57f', '#b29af0', '#e8efe8'];
+  const plot = new uPlot({ width: 640, height: 420, series: [{}, ...inks.map((stroke) => ({ stroke }))] }, data, box);
+  await Promise.resolve();
+  const taken: number[] = [];
+  for (let i = 0; i < FRAMES; i++) {
+    const from = performance.now();
+    plot.redraw(true);
+    await Promise.resolve();
+    taken.push(performance.now() - from);
+    await new Promise(requestAnimationFrame);
+  }
+  return median(taken);
+}
+
 declare global {
   interface Window {
-    benchResult: { ours: number; oursAll: number; baseline: number };
+    benchResult: { ours: number; oursAll: number; withAverages: number; baseline: number; lines: number };
   }
 }
-window.benchResult = { ours: ours(120), oursAll: ours(BARS), baseline: baseline() };
+void lines().then((drawn) => {
+  window.benchResult = { ours: ours(120), oursAll: ours(BARS), withAverages: ours(BARS, [20, 50]), baseline: baseline(), lines: drawn };
+});
