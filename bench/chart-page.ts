@@ -66,9 +66,9 @@ function ours(shown: number, averages: readonly number[] = []): number {
   model.studies = averages.map((length, i) => {
     const definition = STUDIES.get('sma');
     if (!definition) throw new Error('no average');
-    const values = new StudySeries(definition, { length });
+    const values = new StudySeries(definition, { period: length });
     values.update(series, 0);
-    return { use: { id: `s${i}`, study: 'sma', parameters: { length }, colour: 'moss', width: 1.3, stroke: 'solid' }, values };
+    return { use: { id: `s${i}`, study: 'sma', parameters: { period: length }, colour: 'moss', width: 1.3, stroke: 'solid' }, values };
   });
   const chart = makeChart(canvas(), model);
   view.barPx = 580 / shown;
