@@ -43,14 +43,13 @@ interface Props<R> {
   readonly empty?: ReactNode;
   /** A table to choose or read from, with nothing to sort or save. */
   readonly plain?: true;
-  readonly section?: (row: R) => ReactNode;
   readonly rowProps?: (row: R) => { readonly className?: string };
   readonly className?: string;
 }
 
 /** A page's table: as high as its rows, sorted by its heads, saved from its menu. */
-export function Table<R>({ name, rows, columns, keyOf, empty = 'None.', plain, section, rowProps, className = '' }: Props<R>) {
+export function Table<R>({ name, rows, columns, keyOf, empty = 'None.', plain, rowProps, className = '' }: Props<R>) {
   const [sorting, onSorting] = useState<Sorting>([]);
   const grid = useGrid({ rows, of: name, columns, keyOf, moves: true, ...(plain ? {} : { sorting, onSorting }) });
-  return <Grid {...{ grid, name, empty, className }} menu={!plain} {...(section ? { section } : {})} {...(rowProps ? { rowProps } : {})} />;
+  return <Grid {...{ grid, name, empty, className }} menu={!plain} {...(rowProps ? { rowProps } : {})} />;
 }

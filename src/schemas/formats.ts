@@ -14,7 +14,7 @@ export const isGivenName = (text: string): boolean => text.length >= 1 && text.l
 
 /** What a text of a format must be. */
 export const FORMAT_WORDS: Readonly<Record<string, string>> = {
-  dec: 'must be a decimal string such as "41.20", at most 18 digits',
+  dec: 'must be a decimal such as "41.20", at most 18 digits',
   'iso-time': 'must be a time such as "2026-03-02T09:00:00.000Z"',
   'given-name': 'must be 1 to 64 printing characters without a blank at either end',
 };

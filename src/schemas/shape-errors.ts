@@ -39,6 +39,8 @@ function wordsFor(error: ErrorObject): string {
       return (error.parentSchema as { description?: string } | undefined)?.description
         ? `must be ${(error.parentSchema as { description: string }).description}`
         : (error.message ?? 'has the wrong form');
+    case 'minLength':
+      return 'must not be empty';
     case 'const':
       return `must be ${JSON.stringify((error.params as { allowedValue: unknown }).allowedValue)}`;
     case 'oneOf':

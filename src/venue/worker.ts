@@ -64,7 +64,7 @@ function makeSource(): { source: MarketSource; instruments: ReadonlyMap<string, 
 function openTapeFile(): TapeFile | null {
   if (record === null) return null;
   try {
-    return new TapeFile(record);
+    return new TapeFile(record, ({ message }) => process.emitWarning(`The recording ${record} ended: ${message}. The market goes on.`));
   } catch (error) {
     const there = (error as NodeJS.ErrnoException).code === 'EEXIST';
     throw new TapeUnusable(there ? `${record} is there already; a recording needs a new file.` : `${record} can't be written: ${(error as Error).message}.`);

@@ -46,9 +46,34 @@ describe('the start', function () {
     const tape = join(folder, 'recorded.csv');
     const live = await startServer({ KAVIX_CLOCK: 'manual', KAVIX_RECORD: tape });
     const there = await Client.signIn(live.address);
+    const timeOf = async (of: Client): Promise<string> => ((await of.get('/api/clock')).body as { time: string }).time;
     await there.post('/api/clock', { advanceBy: 10 * 60_000 });
+    const begun = await timeOf(there);
+    const { bid } = (await there.get('/api/quotes?instruments=GANET.HALM')).body['items'][0] as { bid: string };
+    const orders = async (of: Client): Promise<void> => {
+      const order = (clientOrderId: string, more: object) => ({
+        clientOrderId,
+        account: 'MAIN',
+        instrument: 'GANET.HALM',
+        side: 'buy',
+        quantity: '300',
+        ...more,
+      });
+      for (const one of [order('now', { type: 'market' }), order('rests', { type: 'limit', limitPrice: bid })])
+        expect((await of.post('/api/orders', one)).status).to.equal(201);
+    };
+    const fills = async (of: Client): Promise<unknown> =>
+      ((await of.get('/api/fills')).body['items'] as Record<string, unknown>[]).map(({ clientOrderId, time, price, quantity }) => ({
+        clientOrderId,
+        time,
+        price,
+        quantity,
+      }));
+    await orders(there);
     await there.post('/api/clock', { advanceBy: 5 * 60_000 });
-    const { time } = (await there.get('/api/clock')).body as { time: string };
+    const time = await timeOf(there);
+    const filled = await fills(there);
+    expect(JSON.stringify(filled)).to.contain('"now"').and.contain('"rests"');
     const quote = async (of: Client): Promise<unknown> => {
       const { bid, ask, bidQuantity, askQuantity, state } = (await of.get('/api/quotes?instruments=GANET.HALM')).body['items'][0] as Record<string, unknown>;
       return { bid, ask, bidQuantity, askQuantity, state };
@@ -57,7 +82,10 @@ describe('the start', function () {
     expect(await live.stop()).to.equal(0);
     const replayed = await startServer({ KAVIX_CLOCK: 'manual', KAVIX_MARKET: `tape:${tape}` });
     const again = await Client.signIn(replayed.address);
+    await again.post('/api/clock', { advanceTo: begun });
+    await orders(again);
     expect((await again.post('/api/clock', { advanceTo: time })).status).to.equal(200);
+    expect(await fills(again)).to.deep.equal(filled);
     expect(await quote(again)).to.deep.equal(shown);
     await replayed.stop();
     const found = await failing({ KAVIX_RECORD: tape, KAVIX_CLOCK: 'manual' });

@@ -1,4 +1,6 @@
 import { expect } from 'chai';
+import { closeSync, mkdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { ACCOUNTS } from '../../demo/accounts.ts';
 import { demoWorld } from '../../demo/universe.ts';
 import { FIXED_INSTRUMENTS } from '../../demo/fixed.ts';
@@ -7,7 +9,9 @@ import { formatPrice, type Instrument } from '../../src/core/instrument/index.ts
 import { DemoSource } from '../../src/venue/demo-market/demo-source.ts';
 import { Exchange } from '../../src/venue/exchange.ts';
 import { Recorder } from '../../src/venue/recorder.ts';
+import { TapeFile } from '../../src/venue/tape-file.ts';
 import { TapeSource } from '../../src/venue/tape-source.ts';
+import { dropFolder, newFolder } from '../support/server.ts';
 import { at } from '../support/world.ts';
 
 const world = demoWorld(1);
@@ -65,5 +69,22 @@ describe('a market that is recorded', () => {
     expect(own.slice(1)).to.deep.equal(['2026-03-02T09:00:00.000Z,,news,,,,"Rail strike, ""called off"""']);
     const read = parseTape(own.join('\r\n'), onTape);
     expect(read.ok && read.value).to.deep.equal([{ time: at('09:00:00.000'), instrument: null, news: 'Rail strike, "called off"' }]);
+  });
+
+  it('goes on where its file can’t be written any more, and says so once', () => {
+    const folder = newFolder();
+    mkdirSync(folder, { recursive: true });
+    const ends: string[] = [];
+    const tape = new TapeFile(join(folder, 'tape.csv'), ({ message }) => ends.push(message));
+    tape.write('time');
+    tape.flush();
+    closeSync((tape as unknown as { handle: number }).handle);
+    for (let i = 0; i < 3; i++) {
+      tape.write('lost');
+      tape.flush();
+    }
+    expect(ends).to.have.length(1);
+    expect(readFileSync(join(folder, 'tape.csv'), 'utf8')).to.equal('time\n');
+    dropFolder(folder);
   });
 });

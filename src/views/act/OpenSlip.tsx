@@ -32,7 +32,10 @@ export function OpenSlip({ slip }: { slip: Slip }) {
   if (!instrument) return null;
   const verb = values.side;
   const price = wish.limitPrice ?? wish.stopPrice;
-  const line = `Enter sends: ${verb} ${wish.quantity} ${wish.instrument} ${price === undefined ? 'at market' : `at ${price}`}, ${wish.account}`;
+  const line =
+    wrong !== null
+      ? 'Enter sends nothing until that is right.'
+      : `Enter sends: ${verb} ${wish.quantity} ${wish.instrument} ${price === undefined ? 'at market' : `at ${price}`}, ${wish.account}`;
 
   const send = (): void => {
     if (wrong !== null) answer(slip.pane, 'refused', wrong);

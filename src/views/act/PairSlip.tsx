@@ -91,7 +91,9 @@ export function OpenPairSlip({ slip }: { slip: PairSlip }) {
         <Button onClick={closeSlip}>Leave it</Button>
       </div>
       <p className="mt-2 text-[12px] text-quiet">
-        Enter sends: buy {values.quantity} at stop {values.buy} and sell {values.quantity} at stop {values.sell}, {buy.account}
+        {wrong === null
+          ? `Enter sends: buy ${values.quantity} at stop ${values.buy} and sell ${values.quantity} at stop ${values.sell}, ${buy.account}`
+          : 'Enter sends nothing until that is right.'}
       </p>
     </SlipFrame>
   );

@@ -16,7 +16,7 @@ export function FlattenButton({ account }: { account: string }) {
   const [held, setHeld] = useState(false);
   const [asking, setAsking] = useState(false);
   const press = useRef<{ timer: ReturnType<typeof setTimeout>; at: number } | null>(null);
-  const open = Object.values(positions).filter((position) => position.account === account && position.units.quantity !== 0).length;
+  const open = Object.values(positions).filter((position) => position.account === account && position.quantity !== '0').length;
   const working = Object.values(orders)
     .flat()
     .filter((order) => order.account === account).length;

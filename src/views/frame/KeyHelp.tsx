@@ -28,19 +28,21 @@ function Owners() {
     const rows = owner.commands().map((command) => ({ chords: command.keys.map(keyWords).join(', '), words: command.words, why: command.cannot?.() ?? null }));
     owners.set(owner.name, [...(owners.get(owner.name) ?? []), ...rows]);
   }
-  return [...owners].map(([name, rows]) => (
-    <section key={name} className="mb-3">
-      <h3 className="font-semibold">{name}</h3>
-      <Facts
-        wide
-        lines={rows.map(({ chords, words, why }) => [
-          chords,
-          <>
-            {words}
-            {why !== null && <span className="text-quiet"> · not now: {why}</span>}
-          </>,
-        ])}
-      />
-    </section>
-  ));
+  return [...owners]
+    .filter(([, rows]) => rows.length > 0)
+    .map(([name, rows]) => (
+      <section key={name} className="mb-3">
+        <h3 className="font-semibold">{name}</h3>
+        <Facts
+          wide
+          lines={rows.map(({ chords, words, why }) => [
+            chords,
+            <>
+              {words}
+              {why !== null && <span className="text-quiet"> · not now: {why}</span>}
+            </>,
+          ])}
+        />
+      </section>
+    ));
 }

@@ -26,7 +26,7 @@ const COLUMNS: readonly GridColumn<Change>[] = [
   worded('from and to', (change) => `${valueText(change.old)} → ${valueText(change.new)}`, { cellProps: () => ({ className: 'whitespace-normal' }) }),
   worded('hash', ({ hash }) => hash, {
     cell: ({ hash }) => hash.slice(0, 8),
-    cellProps: ({ hash }) => ({ className: 'figure text-quiet', title: hash }),
+    cellProps: ({ hash }) => ({ className: 'figure left text-quiet', title: hash }),
   }),
 ];
 
