@@ -9,6 +9,7 @@ import { join, resolve } from 'node:path';
 import { PREPARED } from '../src/views/workspace/prepared.ts';
 import { enterDemo, openBrowser } from '../test/support/browser.ts';
 import { freePort } from './free-port.ts';
+import { ownOf, watchMachine } from './machine.ts';
 import { Client, dropFolder, startServer, writeTape } from '../test/support/server.ts';
 import { ms, percentile, times, type Figure } from './table.ts';
 
@@ -19,7 +20,7 @@ const PRINTS_A_SECOND = 200;
 const LIST_ROWS = 50;
 
 /** The chart room's workspace under a name of its own, its list of fifty. */
-async function putWorkspace(client: Client, ids: readonly string[]): Promise<void> {
+export async function putWorkspace(client: Client, ids: readonly string[]): Promise<void> {
   const rows = Array.from({ length: LIST_ROWS }, (_, i) => ({ instrument: ids[i % ids.length] ?? '' }));
   await client.call('PUT', '/api/watchlists/Fifty', { rows });
   const document = PREPARED['Four charts']?.();
@@ -50,7 +51,7 @@ const OPEN = `
   const look = () => (drawn() ? requestAnimationFrame(() => done(performance.now() - from)) : performance.now() - from > 20000 ? done(-1) : requestAnimationFrame(look));
   requestAnimationFrame(look);`;
 
-async function showTabs(driver: WebDriver, address: string, current: string): Promise<void> {
+export async function showTabs(driver: WebDriver, address: string, current: string): Promise<void> {
   await driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: ['Empty', 'Bench'], current: arguments[0] }))`, current);
   await driver.get(`${address}/`);
   await driver.sleep(1500);
@@ -89,7 +90,7 @@ export async function openWorkspace(): Promise<Figure[]> {
   }
 }
 
-const TAPE_IDS = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
+export const TAPE_IDS = ['GANET.HALM', 'BRINE.HALM', 'HALMF.HALM', 'GANET.QUAY'];
 
 const BUSY_FROM = '2026-03-06T09:00:00.000Z';
 const HISTORY_DAYS = 4;
@@ -126,15 +127,18 @@ function busyTape(): string {
 }
 
 const WATCH_FRAMES = `
-  window.benchFrames = { long: [], frames: [], from: performance.now() };
-  new PerformanceObserver((list) => list.getEntries().forEach((one) => window.benchFrames.long.push({ at: one.startTime - window.benchFrames.from, took: one.duration }))).observe({ type: 'longtask' });
+  window.benchFrames = { long: [], frames: [], from: performance.timeOrigin + performance.now() };
+  const stretch = (from, to) => [performance.timeOrigin + from, performance.timeOrigin + to];
+  new PerformanceObserver((list) => list.getEntries().forEach((one) => window.benchFrames.long.push(stretch(one.startTime, one.startTime + one.duration)))).observe({ type: 'longtask' });
   let before = performance.now();
-  const next = (now) => { window.benchFrames.frames.push(now - before); before = now; requestAnimationFrame(next); };
+  const next = (now) => { window.benchFrames.frames.push(stretch(before, now)); before = now; requestAnimationFrame(next); };
   requestAnimationFrame((now) => { before = now; requestAnimationFrame(next); });`;
 
+/** Stretches of the page's time: tasks over 50 ms, and from frame to frame. */
 interface Frames {
-  readonly long: readonly { readonly at: number; readonly took: number }[];
-  readonly frames: readonly number[];
+  readonly from: number;
+  readonly long: readonly (readonly [from: number, to: number])[];
+  readonly frames: readonly (readonly [from: number, to: number])[];
 }
 
 async function metric(driver: WebDriver, name: string): Promise<number> {
@@ -153,6 +157,7 @@ export async function busyWorkspace(): Promise<Figure[]> {
     await putWorkspace(client, TAPE_IDS);
     await (driver as Driver).sendDevToolsCommand('Performance.enable', {});
     await driver.get('about:blank');
+    const machine = watchMachine();
     await driver.executeScript(WATCH_FRAMES);
     await driver.sleep(10_000);
     const blank = await driver.executeScript<Frames>('return window.benchFrames');
@@ -162,8 +167,12 @@ export async function busyWorkspace(): Promise<Figure[]> {
     const before = await metric(driver, 'ScriptDuration');
     await driver.sleep(BUSY_SECONDS * 1000);
     const after = await metric(driver, 'ScriptDuration');
-    const { long, frames } = await driver.executeScript<Frames>('return window.benchFrames');
-    const late = long.filter(({ at }) => at > 1000);
+    const { from, long, frames } = await driver.executeScript<Frames>('return window.benchFrames');
+    const stalls = await machine.end();
+    // What the machine took for itself is nobody's.
+    const tasks = ownOf(long.filter(([began]) => began > from + 1000), stalls); // prettier-ignore
+    const late = tasks.own.filter((took) => took > 50);
+    const [own, empty] = [ownOf(frames, stalls), ownOf(blank.frames, stalls)];
     const share = ((after - before) / BUSY_SECONDS) * 100;
     return [
       {
@@ -176,14 +185,14 @@ export async function busyWorkspace(): Promise<Figure[]> {
       {
         what: 'the same: tasks over 50 ms after the first second',
         value: String(late.length),
-        baseline: `longest ${ms(Math.max(0, ...late.map((one) => one.took)))}`,
+        baseline: `longest ${ms(Math.max(0, ...tasks.own))}; ${tasks.all.length} with what the machine took`,
         ratio: '',
         wanted: '0',
       },
       {
         what: 'the same: frame intervals over 25 ms',
-        value: `${lateShare(frames).toFixed(2)} %`,
-        baseline: `${lateShare(blank.frames).toFixed(2)} % on an empty page`,
+        value: `${lateShare(own.own).toFixed(2)} %`,
+        baseline: `${lateShare(empty.own).toFixed(2)} % on an empty page; ${lateShare(own.all).toFixed(2)} % with what the machine took`,
         ratio: '',
         wanted: '≤ 1 %',
       },

@@ -6,6 +6,7 @@ import { activity, placing, tapeRows, tenDays } from './desk.ts';
 import { finding, options, phrases } from './finding.ts';
 import { boundKeys } from './keys.ts';
 import { matching } from './matching.ts';
+import { quoteToPixels } from './pixels.ts';
 import { pressToRow } from './press.ts';
 import { rules, triggers } from './rules.ts';
 import { fanOut, firstOrders, memory, orderLatency, restart } from './server.ts';
@@ -35,6 +36,7 @@ const MEASURES: readonly (readonly [name: string, measure: () => Figure[] | Prom
   ['chain', liveChain],
   ['open', openWorkspace],
   ['busy', busyWorkspace],
+  ['pixels', quoteToPixels],
   ['press', pressToRow],
   ['keys', boundKeys],
   ['orders', orderLatency],

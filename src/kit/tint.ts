@@ -1,4 +1,4 @@
-import { paintSoon } from './pace.ts';
+import { drawSoon } from './pace.ts';
 
 /** How long a changed figure's ground is tinted. */
 const TINT_MS = 300;
@@ -23,7 +23,7 @@ export function tintGround(element: HTMLElement, way: TintWay): void {
   tinted.set(element, { way, at: performance.now() });
   if (stillMotion.matches) element.style.boxShadow = `inset 2px 0 0 ${inkOf(way)}`;
   else element.style.backgroundColor = groundOf(way, STEPS[0]);
-  paintSoon(tinted, fade);
+  drawSoon(tinted, fade);
 }
 
 function fade(): void {
@@ -36,5 +36,5 @@ function fade(): void {
       element.style.boxShadow = '';
     } else if (!stillMotion.matches) element.style.backgroundColor = groundOf(way, step);
   }
-  if (tinted.size > 0) paintSoon(tinted, fade);
+  if (tinted.size > 0) drawSoon(tinted, fade);
 }

@@ -19,7 +19,8 @@ export interface Beat {
 }
 
 export type FromStream =
-  | { readonly kind: 'topics'; readonly messages: readonly TopicMessage[] }
+  /** What was heard of topics, and when the first of it came (machine time). */
+  | { readonly kind: 'topics'; readonly messages: readonly TopicMessage[]; readonly at: number }
   | { readonly kind: 'beat'; readonly beat: Beat; readonly at: number }
   /** The stream is open or lost, since a machine time. */
   | { readonly kind: 'status'; readonly open: boolean; readonly since: number }

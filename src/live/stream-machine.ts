@@ -75,7 +75,7 @@ export class StreamMachine {
         return [...this.status(true, now), ...this.update()];
       case 'message':
         this.heardAt = now;
-        return this.pass(event.message);
+        return this.pass(event.message, now);
       case 'reset':
         this.heardAt = now;
         for (const [window, topics] of this.windows) if (topics.has(event.topic)) this.awaiting.get(window)?.add(event.topic);
@@ -165,14 +165,14 @@ export class StreamMachine {
   }
 
   /** To each window what it follows, a topic's snapshot before its changes. */
-  private pass(message: TopicMessage): StreamEffect[] {
+  private pass(message: TopicMessage, now: number): StreamEffect[] {
     const effects: StreamEffect[] = [];
     for (const [window, topics] of this.windows) {
       const awaiting = this.awaiting.get(window);
       if (!topics.has(message.topic) || !awaiting) continue;
       if (message.snapshot) awaiting.delete(message.topic);
       else if (awaiting.has(message.topic)) continue;
-      effects.push({ do: 'tell', window, message: { kind: 'topics', messages: [message] } });
+      effects.push({ do: 'tell', window, message: { kind: 'topics', messages: [message], at: now } });
     }
     return effects;
   }

@@ -4,7 +4,7 @@ import { StreamMachine, type StreamEffect, type StreamEvent } from './stream-mac
 
 declare const self: SharedWorkerGlobalScope;
 
-const FLUSH_MS = 8;
+const FLUSH_MS = 2;
 /** What the market says many times a second. */
 const CONFLATED = /^(quote|depth|bars|trades):/;
 const TICK_MS = 250;
@@ -18,14 +18,14 @@ let windows = 0;
 let source: EventSource | null = null;
 let csrf = '';
 /** Messages that wait for the next flush, by window. */
-const pending = new Map<number, TopicMessage[]>();
+const pending = new Map<number, { readonly messages: TopicMessage[]; readonly at: number }>();
 let flushing = false;
 
 const post = (window: number, message: FromStream): void => ports.get(window)?.postMessage(message);
 
 function flush(): void {
   flushing = false;
-  for (const [window, messages] of pending) post(window, { kind: 'topics', messages });
+  for (const [window, waiting] of pending) post(window, { kind: 'topics', ...waiting });
   pending.clear();
 }
 
@@ -62,8 +62,8 @@ function tell(window: number, message: FromStream): void {
     return;
   }
   const waiting = pending.get(window);
-  if (waiting) waiting.push(...message.messages);
-  else pending.set(window, [...message.messages]);
+  if (waiting) waiting.messages.push(...message.messages);
+  else pending.set(window, { messages: [...message.messages], at: message.at });
   // What concerns the user's own orders waits for nothing, and takes along what came before it.
   if (message.messages.some(({ topic }) => !CONFLATED.test(topic))) flush();
   else if (!flushing) {

@@ -46,7 +46,7 @@ class Worker {
   }
 
   tell(topic: string, data: unknown, snapshot = false): void {
-    this.say({ kind: 'topics', messages: [{ topic, data, snapshot } satisfies TopicMessage] });
+    this.say({ kind: 'topics', messages: [{ topic, data, snapshot } satisfies TopicMessage], at: 0 });
   }
 }
 

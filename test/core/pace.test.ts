@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { paintNoMore, paintSoon } from '../../src/kit/pace.ts';
+import { drawSoon, paintNoMore, paintSoon } from '../../src/kit/pace.ts';
 
 /** A screen whose clock and frames the test moves by hand. */
 class Screen {
@@ -66,13 +66,34 @@ describe('the pace of painting', () => {
     expect(painted).to.deep.equal(['new', 'two']);
   });
 
-  it('paints a cell that changes all the time about fifteen times a second', () => {
-    const one = cell('one');
-    for (let i = 0; i < 125; i++) {
-      paintSoon(one, () => painted.push('x'));
+  for (const [what, soon, least, most] of [
+    ['writes a figure that changes all the time at every second frame', paintSoon, 60, 63],
+    ['draws a picture that changes all the time at every fourth', drawSoon, 30, 32],
+  ] as const)
+    it(what, () => {
+      const one = cell('one');
+      for (let i = 0; i < 125; i++) {
+        soon(one, () => painted.push('x'));
+        screen.frame();
+      }
+      expect(painted.length).to.be.within(least, most);
+    });
+
+  it('lets a figure wait for no picture, nor a picture for figures that change all the time', () => {
+    const curve = cell('curve');
+    const figure = cell('figure');
+    drawSoon(curve, () => painted.push('first'));
+    screen.frame();
+    drawSoon(curve, () => painted.push('curve'));
+    paintSoon(figure, () => painted.push('figure'));
+    screen.frame();
+    expect(painted).to.deep.equal(['first', 'figure']);
+    for (let i = 0; i < 4; i++) {
+      paintSoon(figure, () => screen.spend(2));
+      paintSoon(cell('other'), () => screen.spend(2));
       screen.frame();
     }
-    expect(painted.length).to.be.within(24, 32);
+    expect(painted).to.deep.equal(['first', 'figure', 'curve']);
   });
 
   it('leaves to the next frames what would make one late, and loses none of it', () => {
@@ -97,7 +118,7 @@ describe('the pace of painting', () => {
     screen.frame();
     expect(painted).to.have.length(1);
     screen.frameOf(10);
-    expect(painted.length).to.be.within(2, 4);
+    expect(painted.length).to.be.within(5, 7);
     paintNoMore(one);
   });
 

@@ -2,7 +2,7 @@ import type { Chart } from 'chart.js';
 import { atom, type ReadableAtom, type WritableAtom } from 'nanostores';
 import { TRAVEL_PX } from '../../../client/gestures/index.ts';
 import type { Command } from '../../../client/keys.ts';
-import { paintNoMore, paintSoon } from '../../../kit/pace.ts';
+import { paintNoMore, drawSoon } from '../../../kit/pace.ts';
 import { placeIn } from '../../../kit/scale.ts';
 import { moved } from '../../workspace/stillness.ts';
 import { makeChart } from './canvas.ts';
@@ -168,7 +168,7 @@ export class ChartController implements Plot {
       live: (from) => {
         compute(from);
         this.$state.set('shown');
-        paintSoon(this, () => this.chart?.draw());
+        drawSoon(this, () => this.chart?.draw());
       },
     });
     this.feed = feed;
