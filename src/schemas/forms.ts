@@ -1,5 +1,6 @@
 import { commissionRequest, secondStepEnd, signInRequest, tokenRequest } from './accounts.ts';
 import { newApplication, newCashRequest } from './backoffice.ts';
+import { newExitPlan } from './exits.ts';
 import { newAlert } from './finding.ts';
 import { previewRequest } from './orders.ts';
 import { setupChange } from './review.ts';
@@ -10,6 +11,7 @@ export const FORM_BODIES = {
   secondStep: secondStepEnd,
   token: tokenRequest,
   order: previewRequest,
+  exitPlan: newExitPlan,
   alert: newAlert,
   setup: setupChange,
   commission: commissionRequest,

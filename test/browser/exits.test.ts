@@ -64,6 +64,11 @@ describe('exits and rules under the hands', function () {
     await typeOver('Share of step 2, percent', '30');
     await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('the shares sum to 90')`);
     await typeOver('Share of step 2, percent', '40');
+    await typeOver('Distance of the stop of step 1', '2.5');
+    await page.until(`return document.querySelector('[role="dialog"]').textContent.includes('step 1 stop value: ')`);
+    expect(await driver.executeScript(`return document.querySelector('[role="dialog"] button[type="submit"]').disabled`)).to.equal(true);
+    await typeOver('Distance of the stop of step 1', '25');
+    await page.until(`return !document.querySelector('[role="dialog"] button[type="submit"]').disabled`);
     expect(await page.violations()).to.deep.equal([]);
     await page.click('[role="dialog"] button[type="submit"]');
     await page.until(`return document.body.textContent.includes('two steps') && !document.querySelector('[role="dialog"]')`);

@@ -17,6 +17,7 @@ const TAKEN_BY: Readonly<Record<FormName, OperationName>> = {
   secondStep: 'DELETE /api/session/second-step',
   token: 'POST /api/tokens',
   order: 'POST /api/orders/preview',
+  exitPlan: 'POST /api/exit-plans',
   alert: 'POST /api/alerts',
   setup: 'PUT /api/positions/{account}/{instrument}/setup',
   commission: 'POST /api/accounts/{id}/commission',

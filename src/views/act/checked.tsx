@@ -1,7 +1,7 @@
 import type { ValidateFunction } from 'ajv';
 import type { FieldErrors, FieldValues, Resolver } from 'react-hook-form';
 import type { FormName } from '../../schemas/forms.ts';
-import { errorsOf } from '../../schemas/shape-errors.ts';
+import { errorsOf, type ShapeError } from '../../schemas/shape-errors.ts';
 
 type Check = () => Promise<{ readonly default: ValidateFunction }>;
 
@@ -11,12 +11,23 @@ const CHECKS: Readonly<Record<FormName, Check>> = {
   secondStep: () => import('virtual:checks/secondStep'),
   token: () => import('virtual:checks/token'),
   order: () => import('virtual:checks/order'),
+  exitPlan: () => import('virtual:checks/exitPlan'),
   alert: () => import('virtual:checks/alert'),
   setup: () => import('virtual:checks/setup'),
   commission: () => import('virtual:checks/commission'),
   cashRequest: () => import('virtual:checks/cashRequest'),
   application: () => import('virtual:checks/application'),
 };
+
+/** What the server would find wrong in the shape of a body, with nobody asked. */
+export async function shapeErrors(name: FormName, body: unknown): Promise<readonly ShapeError[]> {
+  // Without the check the server is asked, as ever.
+  const check = await CHECKS[name]().then(
+    (module) => module.default,
+    () => null,
+  );
+  return check && !check(body) ? errorsOf(check) : [];
+}
 
 /**
  * A form's resolver: the body that its values stand for is checked as the server checks it, with nobody asked.
@@ -30,12 +41,7 @@ export function checkedAs<V extends FieldValues>(
   fields: Readonly<Record<string, keyof V & string>> = {},
 ): Resolver<V> {
   return async (values) => {
-    // Without it the server is asked, as ever.
-    const check = await CHECKS[name]().then(
-      (module) => module.default,
-      () => null,
-    );
-    const found = check && !check(bodyOf(values)) ? errorsOf(check) : [];
+    const found = await shapeErrors(name, bodyOf(values));
     if (found.length === 0) return { values, errors: {} };
     const errors = found.map(({ path, message }) => [fields[path] ?? path.split('/')[1] ?? 'root', { type: 'shape', message }]);
     return { values: {}, errors: Object.fromEntries(errors) as FieldErrors<V> };

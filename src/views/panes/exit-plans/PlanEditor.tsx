@@ -1,8 +1,8 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { Controller, get, useFieldArray, useForm, useWatch, type Control } from 'react-hook-form';
 import { sizeOf } from '../../../client/session.ts';
-import { LEG_NAMES, MEASURES, type ExitPlanText, type LegName } from '../../../core/exits/index.ts';
+import { LEG_NAMES, MEASURES, type LegName } from '../../../core/exits/index.ts';
 import { asPrice, formatPrice, parseQuantity, type Instrument } from '../../../core/instrument/index.ts';
-import { parseScaled, formatScaled } from '../../../core/number/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Dialog } from '../../../kit/Dialog.tsx';
@@ -11,49 +11,30 @@ import { Stave } from '../../act/Stave.tsx';
 import { planOf, staveOf } from '../../act/stave.ts';
 import { askAgain } from '../../act/queries.tsx';
 import type { Target } from '../../workspace/panes.ts';
+import { bodyOf, checkPlan, firstLeg, MOST_STEPS, NEW_PLAN, problemsIn, restFor, type LegText, type PlanValues } from './plan-form.ts';
 
-type StepText = ExitPlanText['steps'][number];
-type LegText = NonNullable<StepText['stop']>;
-
-const leg = (name: LegName, value: string): LegText => ({ by: 'ticks', value, order: name === 'stop' ? 'market' : 'limit' });
-const FIRST: ExitPlanText = {
-  name: '',
-  heldBy: 'venue',
-  onSizeChange: 'follow',
-  onMissedLevel: 'fire',
-  steps: [{ share: '100', stop: leg('stop', '20'), target: leg('target', '40') }],
-};
-const MOST_STEPS = 5;
 const UNITS = { ticks: 'ticks', percent: 'percent', money: 'money', price: 'price' } as const;
-
-const hundredths = (text: string): bigint => parseScaled(text, 8) ?? 0n;
-
-/** The last step takes the rest of 100, unless its share was typed over. */
-function withRest(steps: readonly StepText[], typed: boolean): readonly StepText[] {
-  if (typed || steps.length === 0) return steps;
-  const before = steps.slice(0, -1).reduce((sum, { share }) => sum + hundredths(share), 0n);
-  const rest = 10n ** 10n - before;
-  return steps.map((step, i) => (i === steps.length - 1 && rest > 0n ? { ...step, share: formatScaled(rest, 8, 0) } : step));
-}
 
 /** Makes or changes a saved plan, drawn as it is typed on the instrument that the pane looks at. */
 export function PlanEditor({ plan, target, onClose }: { plan: ApiPlan | null; target: Target | null; onClose: () => void }) {
-  const [text, setText] = useState<ExitPlanText>(() => {
-    if (!plan) return FIRST;
-    const { version: _version, ...rest } = plan;
-    return rest;
+  const { control, formState, handleSubmit, register, setValue, trigger } = useForm<PlanValues>({
+    defaultValues: plan ?? NEW_PLAN,
+    resolver: checkPlan,
   });
+  const { fields, append, remove } = useFieldArray({ control, name: 'steps' });
+  const values = useWatch({ control }) as PlanValues;
+  // What is wrong with one step may be mended in another.
+  useEffect(() => void trigger(), [trigger, values]);
   const [lastTyped, setLastTyped] = useState(plan !== null);
   const [refused, setRefused] = useState<string | null>(null);
-  const steps = text.steps;
-  const change = (to: Partial<ExitPlanText>): void => setText((before) => ({ ...before, ...to }));
-  const setSteps = (next: readonly StepText[], typed = lastTyped): void => change({ steps: withRest(next, typed) });
-  const setStep = (i: number, to: Partial<StepText>): void => setSteps(steps.map((step, at) => (at === i ? { ...step, ...to } : step)));
-  const { plan: read, problems } = useMemo(() => planOf(text), [text]);
-  const name = (text.name ?? '').trim();
-  const save = async (): Promise<void> => {
-    const setup = text.setup?.trim();
-    const body = { ...text, name, setup: setup === '' ? undefined : setup };
+  const steps = values.steps;
+  /** The last step takes the rest of 100, unless its share was typed over. */
+  const shareRest = (among: readonly { readonly share: string }[]): void => {
+    const rest = restFor(among);
+    if (!lastTyped && rest !== null) setValue(`steps.${among.length - 1}.share`, rest);
+  };
+  const save = async (typed: PlanValues): Promise<void> => {
+    const body = bodyOf(typed);
     const done = plan
       ? await request('PUT /api/exit-plans/{name}', { path: { name: plan.name }, body: { ...body, version: plan.version } })
       : await request('POST /api/exit-plans', { body });
@@ -61,116 +42,110 @@ export function PlanEditor({ plan, target, onClose }: { plan: ApiPlan | null; ta
     await askAgain('GET /api/exit-plans');
     onClose();
   };
+  // A name that nobody typed yet is not wrong, only not there.
+  const problems = problemsIn(formState.errors).filter(({ path }) => path !== 'name' || formState.dirtyFields.name);
   return (
     <Dialog title={plan ? `Exit plan ${plan.name}` : 'A new exit plan'} onClose={onClose} className="w-[720px]">
-      <form
-        className="grid grid-cols-[1fr_300px] gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (read && name !== '') void save();
-        }}
-      >
+      <form className="grid grid-cols-[1fr_300px] gap-4" onSubmit={(event) => void handleSubmit(save)(event)}>
         <div className="flex flex-col gap-2">
           <label className="flex items-center gap-2">
             name
-            <input
-              className="field flex-1"
-              value={text.name ?? ''}
-              disabled={plan !== null}
-              onChange={(event) => change({ name: event.target.value })}
-              autoComplete="off"
-            />
+            <input className="field flex-1" readOnly={plan !== null} autoComplete="off" {...register('name')} />
           </label>
           <label className="flex items-center gap-2">
             setup
-            <input
-              className="field flex-1"
-              placeholder="of entries that go with it and name none"
-              maxLength={64}
-              value={text.setup ?? ''}
-              onChange={(event) => change({ setup: event.target.value || undefined })}
-              autoComplete="off"
-            />
+            <input className="field flex-1" placeholder="of entries that go with it and name none" maxLength={64} autoComplete="off" {...register('setup')} />
           </label>
           <div className="flex gap-2">
-            <Choice
-              label="Held"
-              value={text.heldBy}
-              options={[
-                { value: 'venue', words: 'held at the venue', about: 'each leg a venue order' },
-                { value: 'here', words: 'held here', about: 'Kavix fires it; needs your consent once' },
-              ]}
-              onPick={(heldBy) => change({ heldBy })}
+            <Controller
+              control={control}
+              name="heldBy"
+              render={({ field }) => (
+                <Choice
+                  label="Held"
+                  value={field.value}
+                  options={[
+                    { value: 'venue', words: 'held at the venue', about: 'each leg a venue order' },
+                    { value: 'here', words: 'held here', about: 'Kavix fires it; needs your consent once' },
+                  ]}
+                  onPick={field.onChange}
+                />
+              )}
             />
-            <Choice
-              label="When the position’s size changes"
-              value={text.onSizeChange}
-              options={[
-                { value: 'follow', words: 'follows the position', about: 'shares it out anew' },
-                { value: 'keep', words: 'keeps the first size', about: 'never beyond the position' },
-              ]}
-              onPick={(onSizeChange) => change({ onSizeChange })}
+            <Controller
+              control={control}
+              name="onSizeChange"
+              render={({ field }) => (
+                <Choice
+                  label="When the position’s size changes"
+                  value={field.value}
+                  options={[
+                    { value: 'follow', words: 'follows the position', about: 'shares it out anew' },
+                    { value: 'keep', words: 'keeps the first size', about: 'never beyond the position' },
+                  ]}
+                  onPick={field.onChange}
+                />
+              )}
             />
           </div>
-          {text.heldBy === 'here' && (
-            <Choice
-              label="A level passed while it could not fire"
-              value={text.onMissedLevel}
-              options={[
-                { value: 'fire', words: 'a missed level fires at once' },
-                { value: 'ask', words: 'a missed level asks' },
-              ]}
-              onPick={(onMissedLevel) => change({ onMissedLevel })}
+          {values.heldBy === 'here' && (
+            <Controller
+              control={control}
+              name="onMissedLevel"
+              render={({ field }) => (
+                <Choice
+                  label="A level passed while it could not fire"
+                  value={field.value}
+                  options={[
+                    { value: 'fire', words: 'a missed level fires at once' },
+                    { value: 'ask', words: 'a missed level asks' },
+                  ]}
+                  onPick={field.onChange}
+                />
+              )}
             />
           )}
-          {steps.map((step, i) => (
+          {fields.map(({ id }, i) => (
             <StepFields
-              key={i}
+              key={id}
               index={i}
-              step={step}
-              problems={problems}
-              only={steps.length === 1}
+              control={control}
               onShare={(share) => {
-                const last = i === steps.length - 1;
-                if (last) setLastTyped(true);
-                setSteps(
-                  steps.map((one, at) => (at === i ? { ...one, share } : one)),
-                  lastTyped || last,
-                );
+                if (i === steps.length - 1) setLastTyped(true);
+                else shareRest(steps.map((step, at) => (at === i ? { share } : step)));
               }}
-              onChange={(to) => setStep(i, to)}
-              onDrop={() => setSteps(steps.filter((_, at) => at !== i))}
+              onDrop={
+                steps.length === 1
+                  ? null
+                  : () => {
+                      remove(i);
+                      shareRest(steps.filter((_, at) => at !== i));
+                    }
+              }
             />
           ))}
           <Button
             className="self-start"
             disabled={steps.length >= MOST_STEPS}
-            onClick={() =>
-              setSteps([
-                ...steps.map((step, i) => (i === steps.length - 1 && !lastTyped ? { ...step, share: '50' } : step)),
-                { share: '50', stop: leg('stop', '20') },
-              ])
-            }
+            onClick={() => {
+              const before = steps.map((step, i) => (i === steps.length - 1 && !lastTyped ? { share: '50' } : step));
+              if (!lastTyped) setValue(`steps.${steps.length - 1}.share`, '50');
+              append({ share: restFor([...before, { share: '' }]) ?? '50', stop: firstLeg('stop') }, { shouldFocus: false });
+            }}
           >
             one more step
           </Button>
         </div>
         <div className="flex flex-col gap-2">
-          <DrawnPlan read={read} target={target} />
-          {[...problems].map(([path, message]) => (
+          <DrawnPlan read={planOf(bodyOf(values)).plan} target={target} />
+          {problems.map(({ path, words }) => (
             <p key={path} className="plate heather whitespace-normal">
-              {path === '/steps'
-                ? ''
-                : `${path
-                    .slice(1)
-                    .replace(/steps\/(\d)/, (_, n: string) => `step ${Number(n) + 1}`)
-                    .replaceAll('/', ' ')}: `}
-              {message}
+              {words}
             </p>
           ))}
           {refused !== null && <p className="plate heather whitespace-normal">{refused}</p>}
           <div className="mt-auto flex gap-2">
-            <Button type="submit" disabled={!read || name === ''}>
+            <Button type="submit" disabled={!formState.isValid}>
               save
             </Button>
             <Button onClick={onClose}>leave</Button>
@@ -183,42 +158,55 @@ export function PlanEditor({ plan, target, onClose }: { plan: ApiPlan | null; ta
 
 interface StepProps {
   readonly index: number;
-  readonly step: StepText;
-  readonly problems: ReadonlyMap<string, string>;
-  readonly only: boolean;
+  readonly control: Control<PlanValues>;
+  /** Its share was typed. */
   readonly onShare: (share: string) => void;
-  readonly onChange: (to: Partial<StepText>) => void;
-  readonly onDrop: () => void;
+  readonly onDrop: (() => void) | null;
 }
 
-function StepFields({ index, step, problems, only, onShare, onChange, onDrop }: StepProps) {
+function StepFields({ index, control, onShare, onDrop }: StepProps) {
   return (
     <fieldset className="flex flex-col gap-1 border-t border-hair pt-1">
       <legend className="sr-only">Step {index + 1}</legend>
       <div className="flex items-center gap-2">
         <span className="w-[44px]">step {index + 1}</span>
-        <input
-          className="field figure w-[64px]"
-          aria-label={`Share of step ${index + 1}, percent`}
-          aria-invalid={problems.has(`/steps/${index}/share`)}
-          value={step.share}
-          onChange={(event) => onShare(event.target.value)}
+        <Controller
+          control={control}
+          name={`steps.${index}.share`}
+          render={({ field, fieldState }) => (
+            <input
+              className="field figure w-[64px]"
+              aria-label={`Share of step ${index + 1}, percent`}
+              aria-invalid={fieldState.invalid}
+              {...field}
+              onChange={(event) => {
+                field.onChange(event);
+                onShare(event.target.value);
+              }}
+            />
+          )}
         />
         %
-        {!only && (
+        {onDrop && (
           <Button size="small" className="ml-auto" onClick={onDrop} aria-label={`drop step ${index + 1}`}>
             drop
           </Button>
         )}
       </div>
       {LEG_NAMES.map((name) => (
-        <LegFields
+        <Controller
           key={name}
-          index={index}
-          name={name}
-          value={step[name] ?? null}
-          wrong={problems.has(`/steps/${index}/${name}/value`)}
-          onChange={(to) => onChange({ [name]: to })}
+          control={control}
+          name={`steps.${index}.${name}`}
+          render={({ field, formState }) => (
+            <LegFields
+              index={index}
+              name={name}
+              value={field.value ?? null}
+              wrong={get(formState.errors, `steps.${index}.${name}.value`) !== undefined}
+              onChange={field.onChange}
+            />
+          )}
         />
       ))}
     </fieldset>
@@ -234,12 +222,7 @@ function LegFields(props: { index: number; name: LegName; value: LegText | null;
   return (
     <div className="flex flex-wrap items-center gap-1 pl-[46px]">
       <label className="flex w-[64px] items-center gap-1">
-        <input
-          type="checkbox"
-          className="accent-lamp"
-          checked={value !== null}
-          onChange={(event) => onChange(event.target.checked ? leg(name, name === 'stop' ? '20' : '40') : null)}
-        />
+        <input type="checkbox" className="accent-lamp" checked={value !== null} onChange={(event) => onChange(event.target.checked ? firstLeg(name) : null)} />
         {name}
       </label>
       {value && (
