@@ -1,21 +1,8 @@
 export type { BrokerCommand, BrokerReport, BrokerStatus, KnownOrder, Lodged, MarketRow, PriceRow, Settlement } from './broker.ts';
 export { type Asked, type Draft, type Entry, type EntryBy, type EntryData, type HistoryLine, ENTRY_BY, causeOf } from './entries.ts';
-export {
-  type AccountState,
-  type Fill,
-  type FoldFacts,
-  type SavedAccount,
-  type Touched,
-  type Working,
-  asIfWorking,
-  foldEntry,
-  loadAccount,
-  keepFollowing,
-  keepPlan,
-  newAccountState,
-  orderOf,
-  saveAccount,
-} from './state.ts';
+export { type AccountState, type Fill, type Working, asIfWorking, keepFollowing, keepPlan, newAccountState, orderOf } from './state.ts';
+export { type FoldFacts, type Touched, foldEntry } from './fold.ts';
+export { type SavedAccount, loadAccount, saveAccount } from './saved-account.ts';
 export { type PositionRisk, buyingPower, feeEstimate, markedInstruments, openRiskOf, tiedUpIn } from './exposure.ts';
 export { type BookLevel, type BrokerLinkState, type Facts, type Needs, type VisibleBook } from './facts.ts';
 export { type Answer, type Decision, type RefusedOrder, type Requested } from './decision.ts';

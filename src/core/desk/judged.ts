@@ -11,7 +11,8 @@ import type { Decision } from './decision.ts';
 import { Drafts, closingTerms } from './drafts.ts';
 import type { Facts } from './facts.ts';
 import { dayEnd, openingOrders } from './rule-checks.ts';
-import { closeOutName, isCloseOut, workingIn, type AccountState } from './state.ts';
+import { closeOutName, isCloseOut } from './close-out.ts';
+import { workingIn, type AccountState } from './state.ts';
 
 /** A close that was refused goes again after this long, in market time, without end. */
 export const CLOSE_AGAIN_MS = 1000;
