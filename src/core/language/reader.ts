@@ -10,6 +10,9 @@ export class PhraseFault extends Error {
   }
 }
 
+/** What is wrong with a part of a phrase, to be thrown. */
+export const faultAt = ({ from, to }: Span, message: string, expected: readonly string[] = []): PhraseFault => new PhraseFault({ from, to, message, expected });
+
 const MOST_EXPECTED = 12;
 
 /** The words of what is looked for, by how it is written: a grammar looks for few things, often. */
