@@ -67,6 +67,12 @@ export class Ledger {
     return this.journal.append(drafts);
   }
 
+  /** Writes drafts, however long it takes to know that they are kept; null where they are not. */
+  async written(drafts: readonly Draft[]): Promise<readonly Entry[] | null> {
+    const appended = await this.append(drafts);
+    return appended.kind === 'kept' ? appended.entries : appended.kind === 'uncertain' ? appended.settled : null;
+  }
+
   /** Applies written entries and tells of them. `past` are orders among them that no longer worked before. */
   apply(entries: readonly Entry[], past: ReadonlyMap<string, Working>): void {
     const ended = new Map(past);

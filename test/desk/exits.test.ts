@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { asPrice } from '../../src/core/instrument/index.ts';
 import { readExitPlan, type ExitPlanText, type RunningPlan } from '../../src/core/exits/index.ts';
 import { presentPlan } from '../../src/desk/present/index.ts';
-import type { Outcome } from '../../src/desk/desk.ts';
+import type { Outcome } from '../../src/desk/outcomes.ts';
 import type { Result } from '../../src/core/result.ts';
 import { readOrder, type OrderRequest, type Refusal } from '../../src/core/orders/index.ts';
 import { endWorlds, worldOf } from '../support/scenes.ts';

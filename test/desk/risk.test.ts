@@ -4,7 +4,7 @@ import { readRules, type RuleName, type RulesText } from '../../src/core/risk/in
 import { BLOCKING_RULES } from '../../src/core/risk/index.ts';
 import { previewOrder } from '../../src/desk/preview.ts';
 import { presentRisk, type RiskStateAnswer } from '../../src/desk/present/index.ts';
-import type { Outcome } from '../../src/desk/desk.ts';
+import type { Outcome } from '../../src/desk/outcomes.ts';
 import type { Result } from '../../src/core/result.ts';
 import { readOrder, type OrderRequest, type Refusal } from '../../src/core/orders/index.ts';
 import type { LogRow } from '../../src/desk/store.ts';

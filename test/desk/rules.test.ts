@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import type { Outcome } from '../../src/desk/desk.ts';
+import type { Outcome } from '../../src/desk/outcomes.ts';
 import { presentRisk, type RiskStateAnswer } from '../../src/desk/present/index.ts';
 import type { Result } from '../../src/core/result.ts';
 import { readOrder, type OrderIntent, type OrderRequest, type Refusal } from '../../src/core/orders/index.ts';

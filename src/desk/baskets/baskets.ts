@@ -5,7 +5,8 @@ import { orderState, refusalText, type OrderIntent, type Refusal } from '../../c
 import { accepted, refused, type Result } from '../../core/result.ts';
 import { canonical } from '../../core/canonical.ts';
 import type { StreamItem } from '../../venue/messages.ts';
-import type { Desk, Follower } from '../desk.ts';
+import type { Desk } from '../desk.ts';
+import type { Follower } from '../followers.ts';
 import { SerialQueue } from '../queue.ts';
 import { limitNow, readRow, type PlanNamed } from './read-row.ts';
 import type { Basket, BasketStore, Run, RunRow } from './things.ts';

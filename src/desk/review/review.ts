@@ -6,7 +6,8 @@ import { divideHalfEven, minus, type Money } from '../../core/number/index.ts';
 import type { Order } from '../../core/orders/index.ts';
 import { euroSources, inEuro, type Market } from '../../core/portfolio/index.ts';
 import { excursions, netOf, slippage, wouldHaveMade, type CountedTrip, type MissedEntry, type RoundTrip, type TripMark } from '../../core/review/index.ts';
-import type { Desk, Follower } from '../desk.ts';
+import type { Desk } from '../desk.ts';
+import type { Follower } from '../followers.ts';
 import { SerialQueue } from '../queue.ts';
 import { spanOf, type Days, type Past, type Stopped } from './past.ts';
 

@@ -2,7 +2,7 @@ import type { Intent } from '../../core/desk/index.ts';
 import type { ExitPlanText } from '../../core/exits/index.ts';
 import type { Order, OrderRequest, Refusal, SavedPlan } from '../../core/orders/index.ts';
 import { isFinished, readOrder, type OrderIntent } from '../../core/orders/index.ts';
-import type { Outcome } from '../../desk/desk.ts';
+import type { Outcome } from '../../desk/outcomes.ts';
 import { presentOrder, type OrderAnswer } from '../../desk/present/index.ts';
 import type { Result } from '../../core/result.ts';
 import { json, ownAccounts, type Call } from './_endpoint.ts';
