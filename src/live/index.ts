@@ -3,7 +3,7 @@ export { $accounts, $clock, $fills, $link, $plans, $positions, $ready, $risk, $s
 export { $activity } from './activity.ts';
 export { type AlertFiring, $alerts, firingsAfter } from './alerts.ts';
 export { $orders, $working, NO_ORDERS, isWorking } from './orders.ts';
-export { hasOptions, instrumentOf, instruments, priceOf, zoneOf } from './instruments.ts';
+export { hasOptions, instrumentOf, instruments, priceOf, tickerOf, zoneOf } from './instruments.ts';
 export type { LiveFill, LiveOrder, LivePosition } from './read.ts';
 export { findInstruments } from './search.ts';
 export { type LiveDepth, type LiveLevel, type LiveQuote, followDepth, followQuote, quoteOf } from './quotes.ts';

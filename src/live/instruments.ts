@@ -57,6 +57,9 @@ export function hasOptions(id: string): boolean {
 
 export const instrumentOf = (id: string): Instrument | undefined => known.get(id);
 
+/** An instrument's ticker, without its venue. */
+export const tickerOf = (id: string): string => id.slice(0, id.lastIndexOf('.'));
+
 /** The time zone an instrument is traded in; the first venue's where it is not known. */
 export const zoneOf = (id: string | null): string => VENUES[(id === null ? undefined : known.get(id))?.venue ?? 'HALM'].zone;
 

@@ -145,8 +145,18 @@ describe('exits and rules under the hands', function () {
     await driver.wait(async () => (await plans()).some(({ instrument, state }) => instrument === 'BRINE.HALM' && state === 'armed'), 6000);
     await api.post('/api/link', { data: 'down' });
     await page.until(`return [...document.querySelectorAll('[data-key^="MAIN-p"]')].some((row) => row.textContent.includes('suspended'))`);
+    const band = (words: string): Promise<unknown> => page.until(`return document.querySelector('[data-testid="band"]')?.textContent.includes('${words}')`);
+    await band('1 exit held here can’t see its market: BRINE 100. Its stop can’t fire. The broker link works: you can close.');
+    expect(await page.violations()).to.deep.equal([]);
     await api.post('/api/link', { data: 'up' });
     await page.until(`return [...document.querySelectorAll('[data-key^="MAIN-p"]')].some((row) => row.textContent.includes('armed'))`);
+    await band('BRINE 100: it goes on: nothing was passed meanwhile.');
+    await page.clickText('read');
+    await api.post('/api/link', { broker: 'down' });
+    await band('1 exit held here is SUSPENDED: BRINE 100. It is checked when it is back.');
+    await api.post('/api/link', { broker: 'up' });
+    await band('Broker back');
+    await page.clickText('read');
   });
 
   it('select working orders and link them as a group', async () => {

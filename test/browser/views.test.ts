@@ -87,6 +87,8 @@ describe('every view', function () {
     await api.post('/api/link', { data: 'down' });
     await page.until(`return document.querySelector('[data-testid="band"]')?.textContent.includes('No prices since')`);
     await api.post('/api/link', { data: 'up' });
+    await page.until(`return document.querySelector('[data-testid="band"]')?.textContent.includes('Prices back')`);
+    await page.clickText('read');
     await page.until(`return !document.querySelector('[data-testid="band"]')`);
   });
 

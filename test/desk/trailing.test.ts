@@ -276,6 +276,22 @@ describe('what was missed while it was cut off (exact rules, Exits 14)', () => {
     expect(await w.order(order)).to.include({ state: 'new', stopPrice: '41.10' });
   });
 
+  it('says of a plan which level was passed, and how far the price went', async () => {
+    const said = async (onMissedLevel: 'fire' | 'ask', level: string): Promise<string | undefined> => {
+      const w = await holding({ side: 'sell', rows: DIP });
+      const plan = { heldBy: 'here', onSizeChange: 'keep', onMissedLevel, steps: [{ share: '100', stop: { by: 'price', value: level, order: 'market' } }] } as const; // prettier-ignore
+      await w.placed({ type: 'market', side: 'buy', quantity: '10', exitPlan: plan });
+      await w.desk.setLink({ data: 'down' });
+      const before = [...w.desk.account('MAIN').plans.values()][0]?.log.length ?? 0;
+      await w.to('09:00:10.000');
+      await w.desk.setLink({ data: 'up' });
+      return [...w.desk.account('MAIN').plans.values()][0]?.log[before]?.text;
+    };
+    expect(await said('fire', '41.15')).to.equal('Its stop at 41.15 was passed, low 41.10: it fires.');
+    expect(await said('ask', '41.15')).to.equal('Its stop at 41.15 was passed, low 41.10: it asks what to do.');
+    expect(await said('fire', '41.05')).to.equal('It goes on: nothing was passed meanwhile.');
+  });
+
   it('and with a plan beside it each is judged by its own', async () => {
     const w = await holding({ side: 'sell', rows: DIP });
     const plan = { heldBy: 'here', onSizeChange: 'keep', onMissedLevel: 'fire', steps: [{ share: '100', stop: { by: 'ticks', value: '100', order: 'market' } }] } as const; // prettier-ignore

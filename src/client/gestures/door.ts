@@ -8,13 +8,15 @@ import {
   type ApiRunningPlan,
   type ApiWaiting,
 } from '../../live/index.ts';
+import { localClock } from '../../core/market/index.ts';
 import { answer } from '../answers.ts';
 import type { HereLeg } from '../exit-plans.ts';
 import { orderWords, type OrderWish, type PhrasedOrder, type RunAct } from './intent.ts';
 
 const LOOK_AGAIN_MS = 1000;
 const clientId = (): string => `w-${crypto.randomUUID()}`;
-const clock = (at: number): string => new Date(at).toISOString().slice(11, 23);
+/** In this machine's time: the call is of this machine. */
+const clock = (at: number): string => localClock(Intl.DateTimeFormat().resolvedOptions().timeZone, at);
 
 /**
  * Says in a pane what became of a call. What is unanswered is looked up until it is known, and never sent again:

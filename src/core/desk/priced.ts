@@ -1,5 +1,5 @@
 import { inState, isRunning, withLeg, type Leg, type LegName, type RunningPlan } from '../exits/index.ts';
-import { formatPrice, venueOrderTypes, type Price } from '../instrument/index.ts';
+import { formatPrice, venueOrderTypes, type Instrument, type Price } from '../instrument/index.ts';
 import type { Side, TriggerSource } from '../market/index.ts';
 import {
   applyReport,
@@ -105,7 +105,8 @@ function triggered(drafts: Drafts, plan: RunningPlan, row: PriceRow): RunningPla
   return next;
 }
 
-const asking = (plan: RunningPlan, now: number): RunningPlan => inState(plan, 'asking', now, 'A level was passed while it could not fire: it asks what to do.');
+const asking = (plan: RunningPlan, now: number, passed = 'A level was passed while it could not fire'): RunningPlan =>
+  inState(plan, 'asking', now, `${passed}: it asks what to do.`);
 
 /** Orders held here: what triggers goes to the venue, what trails moves, what is for the day ends with it. */
 function pricedOrders(drafts: Drafts, row: PriceRow): Order[] {
@@ -214,8 +215,10 @@ export function decideBack(state: AccountState, facts: Facts): Decision {
 /** A suspended plan brought through the trades that it did not see. A level that was passed stays passed. */
 function caughtUp(plan: RunningPlan, facts: Facts): RunningPlan {
   const instrument = facts.instrument(plan.instrument);
+  const trades = facts.tradesAfter(plan.instrument, plan.judgedUpTo);
   let next = plan;
-  for (const price of facts.tradesAfter(plan.instrument, plan.judgedUpTo)) {
+  let first: { readonly name: LegName; readonly level: Price } | null = null;
+  for (const price of trades) {
     const seen: Seen = { last: price, bid: null, ask: null };
     for (const [index, step] of next.steps.entries())
       for (const name of ['stop', 'target'] as const) {
@@ -224,13 +227,25 @@ function caughtUp(plan: RunningPlan, facts: Facts): RunningPlan {
         if (!leg || !asked || leg.over || leg.price === null || leg.missed || leg.orderId !== null || step.open === 0 || step.fired) continue;
         const hit = isHit(plan, name, { ...asked, triggerOn: 'last' }, leg.price, leg.touched, seen);
         if (leg.ignored && !hit) next = withLeg(next, index, name, { ignored: false });
-        else if (hit && !leg.ignored) next = withLeg(next, index, name, { missed: true });
+        else if (hit && !leg.ignored) {
+          first ??= { name, level: leg.price };
+          next = withLeg(next, index, name, { missed: true });
+        }
       }
     next = followed(next, price, instrument);
   }
   const missed = next.steps.some(({ stop, target }) => (stop?.missed ?? false) || (target?.missed ?? false));
-  if (missed && plan.plan.onMissedLevel === 'ask') return asking(next, facts.now);
-  return inState(next, 'armed', facts.now, missed ? 'Back: a level was passed meanwhile and fires.' : 'Back: it goes on.');
+  if (!missed) return inState(next, 'armed', facts.now, 'It goes on: nothing was passed meanwhile.');
+  const passed = first && passedWords(first.name, first.level, trades, closingSide(plan) === 'sell', instrument);
+  if (plan.plan.onMissedLevel === 'ask') return asking(next, facts.now, passed ?? undefined);
+  return inState(next, 'armed', facts.now, `${passed ?? 'A level was passed before'}: it fires.`);
+}
+
+/** Which level was passed, and the worst of the trades beyond a stop, the best beyond a target. */
+function passedWords(name: LegName, level: Price, trades: readonly Price[], sells: boolean, instrument: Instrument): string {
+  const down = (name === 'stop') === sells;
+  const far = trades.reduce((so, price) => ((down ? price < so : price > so) ? price : so), level);
+  return `Its ${name} at ${formatPrice(instrument, level)} was passed, ${down ? 'low' : 'high'} ${formatPrice(instrument, far)}`;
 }
 
 function back(drafts: Drafts, order: Order): void {

@@ -43,6 +43,9 @@ export const localDay = (zone: string, time: number): Day => Math.floor((time + 
 /** The hour of the day, 0 to 23, in the zone. */
 export const localHour = (zone: string, time: number): number => Math.floor((time + offsetMs(zone, time)) / HOUR_MS) % 24;
 
+/** What a clock in the zone shows, as `09:05:07.120`. */
+export const localClock = (zone: string, time: number): string => new Date(time + offsetMs(zone, time)).toISOString().slice(11, 23);
+
 /** The time at which `minutes` past midnight of a date falls in the zone. */
 export function localTime(zone: string, day: Day, minutes: number): number {
   const guess = day * DAY_MS + minutes * MINUTE_MS;

@@ -13,6 +13,7 @@ export {
   isTradingDay,
   openBetween,
   localDay,
+  localClock,
   localHour,
   localTime,
   minutesOf,

@@ -10,7 +10,7 @@ import {
   type Instrument,
   type Price,
 } from '../../core/instrument/index.ts';
-import { changePercent, markInHalves, vwapText, type Bar, type DayFigures, type LiveListName, type Quote } from '../../core/market/index.ts';
+import { changePercent, localClock, markInHalves, vwapText, type Bar, type DayFigures, type LiveListName, type Quote } from '../../core/market/index.ts';
 import { formatScaled } from '../../core/number/index.ts';
 import type { DeskLink } from '../outside.ts';
 import type { DepthLevel, DepthView, Headline, Print, VenueClock } from '../../venue/messages.ts';
@@ -141,13 +141,13 @@ export function presentLiveRow(instrument: Instrument, name: LiveListName, row: 
     change: known ? formatScaled(BigInt(last - previousSettlement), instrument.priceDecimals) : null,
     changePercent: known ? changePercent(last, previousSettlement) : null,
     volume: formatQuantity(instrument, figures.volume),
-    measure: measureText(name, measure),
+    measure: measureText(name, measure, VENUES[instrument.venue].zone),
     asOf: isoTime(figures.asOf),
     live: figures.live,
   };
 }
 
-function measureText(name: LiveListName, measure: number): string {
+function measureText(name: LiveListName, measure: number, zone: string): string {
   switch (name) {
     case 'risers':
     case 'fallers':
@@ -161,7 +161,7 @@ function measureText(name: LiveListName, measure: number): string {
     case 'new highs':
     case 'new lows':
     case 'halted':
-      return isoTime(measure).slice(11, 16);
+      return localClock(zone, measure).slice(0, 5);
     default:
       return name satisfies never;
   }

@@ -2,10 +2,10 @@ import { useEffect, useId, useRef, useState } from 'react';
 import { drawnMoney, inCents } from '../../core/number/index.ts';
 import type { DayResult } from '../../core/portfolio/index.ts';
 import { signed } from '../../kit/Figure.tsx';
+import { tickerOf } from '../../live/index.ts';
 
 const ZERO_AT = 0.7;
 const tone = (value: number): string => (value < 0 ? 'var(--copper)' : 'var(--weed)');
-const tickerOf = (id: string): string => id.slice(0, id.lastIndexOf('.'));
 const bareWords = (ids: readonly string[]): string =>
   ids.length > 2 ? `${tickerOf(ids[0] as string)} and ${ids.length - 1} more` : ids.map(tickerOf).join(', ');
 

@@ -2,7 +2,9 @@ import { useStore } from '@nanostores/react';
 import { useState } from 'react';
 import { monthsOf } from '../../../client/statement-months.ts';
 import { LOT_METHODS, type LotMethod } from '../../../core/backoffice/index.ts';
+import { VENUES, type VenueId } from '../../../core/instrument/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
+import { clockText } from '../../../kit/clock.ts';
 import { TakeAway } from '../../../kit/TakeAway.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Facts, type Fact } from '../../../kit/Facts.tsx';
@@ -62,7 +64,7 @@ export default function AccountsPage() {
       <CommissionSchedule key={`commission ${account}`} account={account} lines={state.commission} today={today} />
       <Realised account={account} today={today} />
       <ContractNotes key={`notes ${account}`} account={account} today={today} />
-      <Statement key={account} account={account} today={today} />
+      <Statement key={account} account={account} today={today} zone={VENUES[(state.venues[0] ?? 'HALM') as VenueId].zone} />
       <SecondStep />
     </div>
   );
@@ -219,10 +221,10 @@ interface Moved {
   readonly strong: boolean;
 }
 
-const dayLines = (days: Days): Moved[] =>
+const dayLines = (days: Days, zone: string): Moved[] =>
   days.flatMap(({ day, opening, movements, closing }) => [
     { key: `${day} begins`, when: day, words: 'begins with', amount: opening, strong: true },
-    ...movements.map(({ time, text, amount }, i) => ({ key: `${day} ${i}`, when: time.slice(11, 19), words: text, amount, strong: false })),
+    ...movements.map(({ time, text, amount }, i) => ({ key: `${day} ${i}`, when: clockText(zone, time), words: text, amount, strong: false })),
     { key: `${day} ends`, when: '', words: 'ends with', amount: closing, strong: true },
   ]);
 
@@ -238,7 +240,7 @@ const MOVED: readonly GridColumn<Moved>[] = [
   },
 ];
 
-function Statement({ account, today }: { account: string; today: string }) {
+function Statement({ account, today, zone }: { account: string; today: string; zone: string }) {
   const [from, setFrom] = useState(`${today.slice(0, 8)}01`);
   const [to, setTo] = useState(today);
   const [by, setBy] = useState<'day' | 'month'>('day');
@@ -262,7 +264,7 @@ function Statement({ account, today }: { account: string; today: string }) {
         <Table
           name={`Statement of ${account}`}
           plain
-          rows={dayLines(data.days)}
+          rows={dayLines(data.days, zone)}
           columns={MOVED}
           keyOf={({ key }) => key}
           rowProps={({ strong }) => (strong ? { className: 'font-semibold' } : {})}
