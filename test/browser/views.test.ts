@@ -86,6 +86,9 @@ describe('every view', function () {
     await page.clickText('read');
     await api.post('/api/link', { data: 'down' });
     await page.until(`return document.querySelector('[data-testid="band"]')?.textContent.includes('No prices since')`);
+    // A price in brackets stands whole in its title.
+    const whole = `return [...document.querySelectorAll('.title-price')].every((one) => one.getBoundingClientRect().right <= one.parentElement.getBoundingClientRect().right)`;
+    expect(await driver.executeScript(whole)).to.equal(true);
     await api.post('/api/link', { data: 'up' });
     await page.until(`return document.querySelector('[data-testid="band"]')?.textContent.includes('Prices back')`);
     await page.clickText('read');

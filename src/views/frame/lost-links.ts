@@ -72,7 +72,7 @@ export const screenLost = (at: string): BandWords =>
 /** @param atVenue how many orders work at the venues */
 export function brokerLost(at: string, exits: readonly ExitHere[], atVenue: number): BandWords {
   const since = `No link to the broker since ${at}. `;
-  const venue = `${counted(atVenue, 'order')} at the venue ${atVenue === 1 ? 'goes' : 'go'} on there. Nothing can be sent.`;
+  const venue = `${atVenue === 0 ? '' : `${counted(atVenue, 'order')} at the venue ${atVenue === 1 ? 'goes' : 'go'} on there. `}Nothing can be sent.`;
   if (exits.length === 0) return plain(since + venue);
   return {
     before: since,
@@ -114,7 +114,7 @@ export interface Away {
  * other fills from meanwhile.
  */
 export function backWords({ what, from, to, exits }: Away, at: string, plans: Readonly<Record<string, ApiRunningPlan>>, fills: readonly ApiFill[]): string {
-  const missed = fills.filter(({ time }) => time >= from);
+  const missed = fills.filter(({ time }) => time > from);
   const told = new Set<ApiFill>();
   const ofExits = exits.map((exit) => {
     const said = exit.plan && plans[exit.plan.id]?.log.slice(exit.plan.said);

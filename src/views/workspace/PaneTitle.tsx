@@ -29,7 +29,7 @@ export function PaneWord({ id, panel }: { id: string; panel: DockviewPanelApi })
     return () => heard.dispose();
   }, [panel]);
   return (
-    <span ref={own} className="pr-[6px] leading-[24px]" title={pane?.kind}>
+    <span ref={own} className="pane-word pr-[6px] leading-[24px]" title={pane?.kind}>
       {pane?.kind}
       {line && !visible && (
         <span
