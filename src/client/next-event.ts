@@ -12,7 +12,15 @@ interface Ask {
   readonly venues: readonly VenueId[];
   /** Those of them where it holds something only until the broker's intraday close. */
   readonly intraday: readonly VenueId[];
+  /** Blocks of the account's rules, and when a no-trade window begins next. */
+  readonly blocked?: readonly { readonly rule: string; readonly until: string }[];
+  readonly nextWindow?: string | null;
+  /** When working orders expire by themselves. */
+  readonly expiries?: readonly string[];
 }
+
+/** What ends with a block that ends by itself within a day. */
+const BLOCK_ENDS: Readonly<Record<string, string>> = { noTradeWindows: 'window ends', coolDown: 'cooled' };
 
 function ofVenue(venue: VenueId, now: number, intraday: boolean): NextEvent[] {
   const { zone, session } = VENUES[venue];
@@ -25,9 +33,18 @@ function ofVenue(venue: VenueId, now: number, intraday: boolean): NextEvent[] {
   return [{ words: `${venue} closes`, at: today.close }, ...(ends === null ? [] : [{ words: 'intraday ends', at: ends }])];
 }
 
-/** The nearest of what comes: the broker's intraday close, a session's end or opening, a day's turn. */
-export function nextEvent(now: number, { venues, intraday }: Ask): NextEvent | null {
-  const all = [...new Set(venues)].flatMap((venue) => ofVenue(venue, now, intraday.includes(venue)));
+/**
+ * The nearest of what comes: a no-trade window or its end, the end of a cool-down, a working order's expiry, the
+ * broker's intraday close, a session's end or opening, a day's turn.
+ */
+export function nextEvent(now: number, { venues, intraday, blocked = [], nextWindow = null, expiries = [] }: Ask): NextEvent | null {
+  const moments = [
+    ...[...new Set(venues)].flatMap((venue) => ofVenue(venue, now, intraday.includes(venue))),
+    ...blocked.flatMap(({ rule, until }) => (BLOCK_ENDS[rule] === undefined ? [] : [{ words: BLOCK_ENDS[rule], at: Date.parse(until) }])),
+    ...(nextWindow === null ? [] : [{ words: 'no-trade', at: Date.parse(nextWindow) }]),
+    ...expiries.map((at) => ({ words: 'order ends', at: Date.parse(at) })),
+  ];
+  const all = moments.filter(({ at }) => at > now);
   return all.reduce<NextEvent | null>((nearest, one) => (nearest === null || one.at < nearest.at ? one : nearest), null);
 }
 

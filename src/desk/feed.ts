@@ -3,6 +3,7 @@ import { markedInstruments, type AccountState, type Entry, type Fill, type Touch
 import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../core/orders/index.ts';
+import { nextTurn } from '../core/risk/index.ts';
 import type { Market, Position } from '../core/portfolio/index.ts';
 import type { DepthView, Headline, OrderStanding, Print } from '../venue/messages.ts';
 import type { MarketData } from './market-data.ts';
@@ -73,6 +74,8 @@ export class Feed implements MarketListener {
   private readonly changed = new Set<string>();
   private readonly heard = { venues: 0, broker: 0 };
   private clockToldAt = 0;
+  /** When an account's blocks, locks and windows turn next, as last looked at. */
+  private readonly turns = new Map<string, number | null>();
   /** Where working orders stand, as last looked at. */
   private readonly standings = new Map<string, OrderStanding>();
   private readonly timers: NodeJS.Timeout[];
@@ -302,8 +305,9 @@ export class Feed implements MarketListener {
 
   /** Figures of positions whose mark moved, of the day they are part of, and of accounts that moved with either or by an entry. */
   private tellFigures(): void {
-    if (this.moved.size + this.changed.size === 0) return;
     for (const [account, state] of this.desk.accounts) {
+      const turned = this.turned(account, state);
+      if (!turned && this.moved.size + this.changed.size === 0) continue;
       const moved = positionsOf(state).filter(({ instrument, quantity }) => quantity !== 0 && this.moved.has(instrument));
       for (const position of moved)
         this.hub.tellFigures(
@@ -311,7 +315,7 @@ export class Feed implements MarketListener {
           account,
           once(() => this.positionOf(state, position)),
         );
-      if (moved.length > 0)
+      if (turned || moved.length > 0)
         this.hub.tellFigures(
           'risk',
           account,
@@ -326,6 +330,14 @@ export class Feed implements MarketListener {
     }
     this.moved.clear();
     this.changed.clear();
+  }
+
+  /** Whether a block, a lock or a window began or ended since this was asked: time alone does that, without an entry. */
+  private turned(account: string, { risk, terms }: AccountState): boolean {
+    const known = this.turns.get(account);
+    const next = nextTurn(risk, terms.venues[0] ?? 'HALM', this.desk.now());
+    this.turns.set(account, next);
+    return known !== undefined && known !== next;
   }
 
   private orderOf(order: Order): () => unknown {

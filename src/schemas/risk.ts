@@ -77,6 +77,8 @@ export const riskState = shape({
   losingInARow: int,
   blocked: list(shape({ rule: ruleName, instrument: idOrNull, since: time, until: time, reason: text })),
   closeOut: { enum: ['running', 'done', null] },
+  /** When a no-trade window begins next. */
+  nextWindow: timeOrNull,
   lockedUntil: timeOrNull,
   locks: list(shape({ rule: { enum: RULE_NAMES }, until: time })),
   /** The last lock, once it is over and no other is on. */

@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import { NO_RULES, rulesText } from '../../src/core/risk/index.ts';
+import { Heard } from '../support/heard.ts';
 import { START, TapeServer, played } from '../support/tape-server.ts';
 
 const G = 'GANET.HALM';
@@ -34,6 +35,19 @@ interface PastDay {
   readonly uses: readonly { readonly rule: string; readonly of: string | null; readonly used: string; readonly most: string }[];
   readonly rules: readonly { readonly rule: string; readonly refused: number; readonly began: number }[];
 }
+
+interface State {
+  readonly netToday: string;
+  readonly nextWindow: string | null;
+  readonly blocked: readonly { readonly rule: string }[];
+}
+const statesOf = (heard: Heard): State[] => (heard.changes.get('risk:MAIN') ?? []) as State[];
+const soon = async (so: () => boolean): Promise<void> => {
+  for (let tries = 0; !so(); tries++) {
+    if (tries > 60) throw new Error('it was not told');
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+};
 
 const order = (id: string, side: string, more: object = {}) => ({
   clientOrderId: id,
@@ -202,17 +216,25 @@ describe('the days of an account against its rules', function () {
     onTape(async (tape) => {
       await until(tape, 5);
       await tape.made('/api/orders', order('b', 'buy'));
-      const abort = new AbortController();
-      const response = await fetch(`${tape.api.address}/api/stream?topics=risk:MAIN`, { headers: tape.api.credentials, signal: abort.signal });
-      const reader = response.body?.getReader();
-      let text = '';
-      const heard = (async () => {
-        for (let part = await reader?.read(); part && !part.done && !text.includes('"netToday":"-26.10"'); part = await reader?.read())
-          text += Buffer.from(part.value).toString();
-      })();
+      const heard = new Heard();
+      await heard.follow(tape.api, ['risk:MAIN']);
       await until(tape, 71);
-      await heard;
-      abort.abort();
-      expect(text).to.include('"netToday":"-26.10"');
+      await soon(() => statesOf(heard).at(-1)?.netToday === '-26.10');
+      heard.close();
+    }));
+
+  it('nor with the market alone: a window that begins and ends where nothing is held is told too', () =>
+    onTape(async (tape) => {
+      await setRules(tape, { noTradeWindows: [{ from: '09:01', to: '09:02' }] });
+      const heard = new Heard();
+      await heard.follow(tape.api, ['risk:MAIN']);
+      await soon(() => heard.snapshots.size > 0);
+      expect(await tape.got<State>('/api/risk/MAIN/state')).to.deep.include({ blocked: [], nextWindow: new Date(START + 60_000).toISOString() });
+      await until(tape, 60);
+      await soon(() => statesOf(heard).at(-1)?.blocked[0]?.rule === 'noTradeWindows');
+      await until(tape, 120);
+      await soon(() => statesOf(heard).at(-1)?.blocked.length === 0);
+      expect(statesOf(heard).at(-1)?.nextWindow).to.equal(new Date(START + 60_000 + 86_400_000).toISOString());
+      heard.close();
     }));
 });

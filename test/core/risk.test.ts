@@ -12,6 +12,7 @@ import {
   minutesCovered,
   newRiskState,
   nextBound,
+  nextWindow,
   readRules,
   rulesText,
   takenWithin,
@@ -106,6 +107,11 @@ describe('no-trade windows', () => {
     expect([at('2026-03-30T08:10:00.000Z', 'HALM'), at('2026-03-30T08:10:00.000Z', 'VSPR')]).to.deep.equal([true, false]);
     expect([at('2026-03-30T09:10:00.000Z', 'HALM'), at('2026-03-30T09:10:00.000Z', 'VSPR')]).to.deep.equal([false, true]);
     expect(nextBound(MORNING, 'VSPR', Date.parse('2026-03-30T09:12:00.000Z'))).to.equal(Date.parse('2026-03-30T09:15:00.000Z'));
+    expect(nextWindow(MORNING, 'VSPR', Date.parse('2026-03-30T09:12:00.000Z'))).to.equal(Date.parse('2026-03-31T09:10:00.000Z'));
+    expect([nextWindow(NIGHT, 'HALM', Date.parse('2026-03-03T01:00:00.000Z')), nextWindow([], 'HALM', 0)]).to.deep.equal([
+      Date.parse('2026-03-09T22:00:00.000Z'),
+      null,
+    ]);
   });
 });
 

@@ -1,5 +1,6 @@
 import { canonical } from '../canonical.ts';
 import { asQuantity, inUnits, sizeOf, type InstrumentKind } from '../instrument/index.ts';
+import { venueMoment } from '../market/index.ts';
 import { formatMoney, formatScaled, negated, type Money } from '../number/index.ts';
 import { isFinished, isHere, remainingQuantity, closingOrder, type Order, type ReasonCode } from '../orders/index.ts';
 import { euroSources, type Position } from '../portfolio/index.ts';
@@ -61,14 +62,14 @@ const inForce = (risk: RiskState, now: number, rule: BlockingRule, fits: (block:
   blocksAt(risk, now).some((block) => block.rule === rule && fits(block));
 
 const say = (sum: Money): string => formatMoney(sum, 'EUR');
-const sayTime = (time: number): string => `${new Date(time).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+const sayTime = ({ terms }: AccountState, time: number): string => venueMoment(terms.venues[0] ?? 'HALM', time);
 
 function reachedLosses(state: AccountState, facts: Facts): Block[] {
   const { risk } = state;
   const { rules } = risk;
   const found: Block[] = [];
   const until = dayEnd(state, facts.now);
-  const over = `no opening orders until ${sayTime(until)}; closing works`;
+  const over = `no opening orders until ${sayTime(state, until)}; closing works`;
   if (rules.dayLossLimit !== null && !inForce(risk, facts.now, 'dayLossLimit')) {
     const { net } = dayFigures(state, facts);
     if (net <= negated(rules.dayLossLimit))
@@ -89,18 +90,18 @@ function reachedLosses(state: AccountState, facts: Facts): Block[] {
     const reason = `Limit of ${instrument} reached: ${say(net)} of −${say(rules.instrumentLossLimit)}; ${over}.`;
     found.push({ rule: 'instrumentLossLimit', instrument, kind: null, since: facts.now, until, reason });
     if (rules.coolDownMinutes !== null && !found.some(({ rule }) => rule === 'coolDown'))
-      found.push(coolDown(rules.coolDownMinutes, facts.now, `the limit of ${instrument} was reached`));
+      found.push(coolDown(state, rules.coolDownMinutes, facts.now, `the limit of ${instrument} was reached`));
   }
   return found;
 }
 
-const coolDown = (minutes: number, now: number, why: string): Block => ({
+const coolDown = (state: AccountState, minutes: number, now: number, why: string): Block => ({
   rule: 'coolDown',
   instrument: null,
   kind: null,
   since: now,
   until: now + minutes * MINUTE_MS,
-  reason: `Cool-down for ${minutes} minutes, ${why}; no opening orders until ${sayTime(now + minutes * MINUTE_MS)}.`,
+  reason: `Cool-down for ${minutes} minutes, ${why}; no opening orders until ${sayTime(state, now + minutes * MINUTE_MS)}.`,
 });
 
 function reachedCounts(state: AccountState, facts: Facts): Block[] {
@@ -108,7 +109,7 @@ function reachedCounts(state: AccountState, facts: Facts): Block[] {
   const { coolDownMinutes, coolDownAfterLosses, dayQuantityCap } = risk.rules;
   const found: Block[] = [];
   if (coolDownMinutes !== null && coolDownAfterLosses !== null && risk.losing >= coolDownAfterLosses)
-    found.push(coolDown(coolDownMinutes, facts.now, `${risk.losing} losing round trips in a row`));
+    found.push(coolDown(state, coolDownMinutes, facts.now, `${risk.losing} losing round trips in a row`));
   for (const [name, cap] of Object.entries(dayQuantityCap ?? {})) {
     const kind = name as InstrumentKind;
     if ((risk.used[kind] ?? 0n) < cap || inForce(risk, facts.now, 'dayQuantityCap', (block) => block.kind === kind)) continue;

@@ -1,6 +1,6 @@
 import { legPrice, shareOut } from '../exits/index.ts';
 import { asQuantity, formatQuantity, inUnits, sizeOf, type Instrument, type InstrumentKind, type Quantity } from '../instrument/index.ts';
-import { dayStart, nextTradingDay, tradingDay } from '../market/index.ts';
+import { dayStart, nextTradingDay, tradingDay, venueMoment } from '../market/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../number/index.ts';
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order, type Refusal } from '../orders/index.ts';
 import { inEuro, valueAt } from '../portfolio/index.ts';
@@ -66,7 +66,6 @@ const usedOf = (rule: MeasuredRule, used: bigint, most: bigint): OrderUse => ({ 
 const UNITS = 8;
 const ONE = 10n ** 8n;
 const sayUnits = (units: bigint): string => formatScaled(units, UNITS, 0);
-const sayTime = (time: number): string => `${new Date(time).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
 const euro = (sum: Money): string => formatMoney(sum, 'EUR');
 
 /** When the trading day of an account ends. */
@@ -255,7 +254,9 @@ function inWindow({ state, instrument, facts }: Judged): Measured | null {
   if (windows === null) return null;
   const window = windowAt(windows, instrument.venue, facts.now);
   if (!window) return passed('noTradeWindows', () => 'no no-trade window now');
-  return stopped('noTradeWindows', () => `No opening orders before ${sayTime(window.until)}: a no-trade window.`, { until: window.until });
+  return stopped('noTradeWindows', () => `No opening orders before ${venueMoment(instrument.venue, window.until)}: a no-trade window.`, {
+    until: window.until,
+  });
 }
 
 const RULES: readonly RuleCheck[] = [

@@ -1,4 +1,5 @@
 import { rulesText, ruleText, changedRules, chained, isLooser, isTighter, locksAt, RULE_NAMES, RULE_WORDS, type Locks, type RuleName } from '../risk/index.ts';
+import { venueMoment } from '../market/index.ts';
 import { invalid, type Refusal } from '../orders/index.ts';
 import type { Lodged } from './broker.ts';
 import { linkDown, type Decision } from './decision.ts';
@@ -12,11 +13,13 @@ const MOST_LOCKED_MS = 366 * 86_400_000;
 const wordsOf = (names: readonly RuleName[]): string => names.map((name) => RULE_WORDS[name]).join(', ');
 const sayTime = (time: number): string => new Date(time).toISOString();
 
-const locked = (rule: RuleName, until: number): Refusal => ({
+const shown = ({ terms }: AccountState, time: number): string => venueMoment(terms.venues[0] ?? 'HALM', time);
+
+const locked = (state: AccountState, rule: RuleName, until: number): Refusal => ({
   kind: 'locked',
   rule,
   until: sayTime(until),
-  detail: `The ${RULE_WORDS[rule]} is locked until ${sayTime(until)}: it can be tightened and locked longer, not loosened.`,
+  detail: `The ${RULE_WORDS[rule]} is locked until ${shown(state, until)}: it can be tightened and locked longer, not loosened.`,
 });
 
 /** A whole set of rules. One that loosens a single locked rule is refused whole. */
@@ -29,7 +32,7 @@ export function decideSetRules(state: AccountState, intent: Intent & { kind: 'se
   const locks = locksAt(risk, facts.now);
   for (const name of names) {
     const until = locks[name];
-    if (until !== undefined && isLooser(name, risk.rules, intent.rules)) return refuse(locked(name, until));
+    if (until !== undefined && isLooser(name, risk.rules, intent.rules)) return refuse(locked(state, name, until));
   }
   const answer = { kind: 'risk' } as const;
   if (names.length === 0) return { entries: [], answer };
@@ -61,7 +64,7 @@ export function decideLock(state: AccountState, intent: Intent & { kind: 'lock' 
   const before = locksAt(risk, facts.now);
   for (const name of names) {
     const now = before[name];
-    if (now !== undefined && until < now) return refuse(locked(name, now));
+    if (now !== undefined && until < now) return refuse(locked(state, name, now));
   }
   if (facts.link !== 'up') return linkDown();
   const locks: Locks = { ...before, ...Object.fromEntries(names.map((name) => [name, until])) };
@@ -77,7 +80,7 @@ export function decideLock(state: AccountState, intent: Intent & { kind: 'lock' 
   const lodge: Lodged = { rules: risk.rules, locks };
   const made = changed.some((name) => before[name] === undefined);
   const drafts = new Drafts(state, facts, 'user');
-  drafts.say(`${names.length === RULE_NAMES.length ? 'All rules' : wordsOf(names)} of ${state.terms.id} locked until ${sayTime(until)}.`, {
+  drafts.say(`${names.length === RULE_NAMES.length ? 'All rules' : wordsOf(names)} of ${state.terms.id} locked until ${shown(state, until)}.`, {
     kind: 'risk',
     to: { locks, version: risk.version + 1, changes: [...risk.changes, ...chained(risk.changes, changes)] },
   });

@@ -46,6 +46,12 @@ export const localHour = (zone: string, time: number): number => Math.floor((tim
 /** What a clock in the zone shows, as `09:05:07.120`. */
 export const localClock = (zone: string, time: number): string => new Date(time + offsetMs(zone, time)).toISOString().slice(11, 23);
 
+/** A moment as a venue's clock shows it, with its day: `2026-03-02 09:05`. */
+export const venueMoment = (venue: VenueId, time: number): string => {
+  const { zone } = VENUES[venue];
+  return `${formatDay(localDay(zone, time))} ${localClock(zone, time).slice(0, 5)}`;
+};
+
 /** The time at which `minutes` past midnight of a date falls in the zone. */
 export function localTime(zone: string, day: Day, minutes: number): number {
   const guess = day * DAY_MS + minutes * MINUTE_MS;

@@ -26,6 +26,7 @@ export {
   settlementTime,
   tradingDay,
   weekday,
+  venueMoment,
 } from './calendar.ts';
 export type { BookOrder, MatchingTimeInForce, StopOrder } from './book-order.ts';
 export { type BookEvent, type SavedBook, type SavedPlace, type Standing, MatchingBook } from './matching.ts';

@@ -19,7 +19,7 @@ export {
   tighterOf,
   withRule,
 } from './rules.ts';
-export { type TradeWindow, type Weekday, WEEKDAYS, minutesCovered, nextBound, windowAt } from './windows.ts';
+export { type TradeWindow, type Weekday, WEEKDAYS, minutesCovered, nextBound, nextWindow, windowAt } from './windows.ts';
 export { type RuleProblem, type RulesText, type WindowText, readRules, ruleText, rulesBefore, rulesText } from './read.ts';
 export {
   type Block,
@@ -36,6 +36,7 @@ export {
   isIntact,
   locksAt,
   newRiskState,
+  nextTurn,
   takenWithin,
   withDay,
   withFill,

@@ -1,10 +1,11 @@
-import type { InstrumentKind } from '../instrument/index.ts';
+import type { InstrumentKind, VenueId } from '../instrument/index.ts';
 import type { Day } from '../market/index.ts';
 import { NO_MONEY, plus, type Money } from '../number/index.ts';
 import { sha256 } from '../sha256.ts';
 import { canonical } from '../canonical.ts';
 import { NONE_TAKEN, countTaken, withOneTaken, type Taken } from './taken.ts';
 import { NO_RULES, type BlockingRule, type LossAct, type RiskRules, type RuleName } from './rules.ts';
+import { nextBound } from './windows.ts';
 
 /** What no opening order passes until its time. */
 export interface Block {
@@ -132,6 +133,14 @@ export const blocksAt = ({ blocks }: RiskState, time: number): readonly Block[] 
 /** The locks that are in force at a time. A lock is over at its very end. */
 export const locksAt = ({ locks }: Pick<RiskState, 'locks'>, time: number): Locks =>
   Object.fromEntries(Object.entries(locks).filter(([, until]) => until > time));
+
+/** When one of an account's blocks, locks and windows next begins or ends by itself; null where none does. */
+export function nextTurn(risk: RiskState, venue: VenueId, time: number): number | null {
+  const ends = [...blocksAt(risk, time).map(({ until }) => until), ...Object.values(locksAt(risk, time))];
+  const bound = nextBound(risk.rules.noTradeWindows ?? [], venue, time);
+  const all = bound === null ? ends : [...ends, bound];
+  return all.length === 0 ? null : Math.min(...all);
+}
 
 export const FIRST_CHANGE_HASH = '0'.repeat(64);
 

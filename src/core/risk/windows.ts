@@ -26,31 +26,45 @@ export function minutesCovered(windows: readonly TradeWindow[]): boolean[] {
   return week;
 }
 
-/** The window a time is inside of at a venue, from when to when; the one that ends last, or null. */
-export function windowAt(windows: readonly TradeWindow[], venue: VenueId, time: number): { readonly since: number; readonly until: number } | null {
+interface Span {
+  readonly since: number;
+  readonly until: number;
+}
+
+/** Each window that begins on a day from one to another, counted from a time's own day, as moments. */
+function* spans(windows: readonly TradeWindow[], venue: VenueId, time: number, from: number, to: number): Generator<Span, void> {
   const { zone } = VENUES[venue];
   const today = localDay(zone, time);
-  let found: { since: number; until: number } | null = null;
   for (const window of windows)
-    for (const day of [today - 1, today]) {
-      if (!begins(window, weekday(day))) continue;
-      const since = localTime(zone, day, window.from);
-      const until = localTime(zone, window.to > window.from ? day : day + 1, window.to);
-      if (since <= time && time < until && (found === null || until > found.until)) found = { since, until };
-    }
+    for (let day = today + from; day <= today + to; day++)
+      if (begins(window, weekday(day)))
+        yield { since: localTime(zone, day, window.from), until: localTime(zone, window.to > window.from ? day : day + 1, window.to) };
+}
+
+const nearest = (times: Iterable<number>, after: number): number | null => {
+  let next: number | null = null;
+  for (const at of times) if (at > after && (next === null || at < next)) next = at;
+  return next;
+};
+
+/** The window a time is inside of at a venue, from when to when; the one that ends last, or null. */
+export function windowAt(windows: readonly TradeWindow[], venue: VenueId, time: number): Span | null {
+  let found: Span | null = null;
+  for (const span of spans(windows, venue, time, -1, 0))
+    if (span.since <= time && time < span.until && (found === null || span.until > found.until)) found = span;
   return found;
 }
 
 /** When a window next begins or ends after a time; null without windows. */
-export function nextBound(windows: readonly TradeWindow[], venue: VenueId, time: number): number | null {
-  const { zone } = VENUES[venue];
-  const today = localDay(zone, time);
-  let next: number | null = null;
-  for (const window of windows)
-    for (let day = today - 1; day <= today + 7; day++) {
-      if (!begins(window, weekday(day))) continue;
-      for (const at of [localTime(zone, day, window.from), localTime(zone, window.to > window.from ? day : day + 1, window.to)])
-        if (at > time && (next === null || at < next)) next = at;
-    }
-  return next;
-}
+export const nextBound = (windows: readonly TradeWindow[], venue: VenueId, time: number): number | null =>
+  nearest(
+    [...spans(windows, venue, time, -1, 7)].flatMap(({ since, until }) => [since, until]),
+    time,
+  );
+
+/** When a window next begins after a time; null without windows. */
+export const nextWindow = (windows: readonly TradeWindow[], venue: VenueId, time: number): number | null =>
+  nearest(
+    [...spans(windows, venue, time, 0, 7)].map(({ since }) => since),
+    time,
+  );

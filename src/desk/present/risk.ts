@@ -1,11 +1,11 @@
 import { dayFigures, leftOfDay, totalOpenRisk, type AccountState } from '../../core/desk/index.ts';
 import type { Price } from '../../core/instrument/index.ts';
-import { formatDay, tradingDay } from '../../core/market/index.ts';
+import { formatDay, tradingDay, venueMoment } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, type Money } from '../../core/number/index.ts';
 import type { Market } from '../../core/portfolio/index.ts';
-import { blocksAt, locksAt, rulesText, windowAt, type RiskState, type RuleChange } from '../../core/risk/index.ts';
+import { blocksAt, locksAt, nextWindow, rulesText, windowAt, type RiskState, type RuleChange } from '../../core/risk/index.ts';
 import type { risk, ShapeOf } from '../../schemas/shapes.ts';
-import { isoTime } from './text.ts';
+import { isoOrNull, isoTime } from './text.ts';
 
 export type RiskRulesAnswer = ShapeOf<typeof risk.riskRules>;
 export type RiskStateAnswer = ShapeOf<typeof risk.riskState>;
@@ -55,12 +55,13 @@ export function presentRisk(state: AccountState, market: Market, now: number, st
               instrument: null,
               since: isoTime(window.since),
               until: isoTime(window.until),
-              reason: `No opening orders before ${isoTime(window.until)}: a no-trade window.`,
+              reason: `No opening orders before ${venueMoment(venue, window.until)}: a no-trade window.`,
             },
           ]
         : []),
     ],
     closeOut: risk.closeOut?.state ?? null,
+    nextWindow: isoOrNull(nextWindow(risk.rules.noTradeWindows ?? [], venue, now)),
     lockedUntil: locks.length === 0 ? null : isoTime(Math.max(...locks.map(([, until]) => until))),
     locks: locks.map(([rule, until]) => ({ rule, until: isoTime(until) })) as RiskStateAnswer['locks'],
     lockOver: lockOver(risk, now),

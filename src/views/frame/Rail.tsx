@@ -120,6 +120,7 @@ function NextUp({ account }: { account: string }) {
   const target = useStore($target);
   const positions = useStore($positions);
   const all = useStore($working);
+  const risk = useStore($risk)[account];
   if (!time) return <span className="text-[12px]">–</span>;
   const held = Object.values(positions).filter((one) => one.account === account && one.quantity !== '0');
   const working = Object.values(all)
@@ -135,6 +136,9 @@ function NextUp({ account }: { account: string }) {
   const next = nextEvent(now, {
     venues: venues.length > 0 ? venues : ['HALM'],
     intraday: held.filter(({ product }) => product === 'intraday').flatMap(venueOf),
+    blocked: risk?.blocked ?? [],
+    nextWindow: risk?.nextWindow ?? null,
+    expiries: working.flatMap(({ expiresAt }) => expiresAt ?? []),
   });
   const words = next === null ? '–' : eventWords(next, now, (at) => clockText(VENUES.HALM.zone, at, 'HH:mm'));
   return (
