@@ -150,7 +150,7 @@ describe('a margin call', function () {
     expect((await order('in', 'buy', '10000')).status).to.equal(201);
     expect([await called(), await driver.executeScript(`return ${plate}`)]).to.deep.equal([false, null]);
     await api.to('09:01:00.000');
-    await page.until(`return ${plate}?.textContent === 'MARGIN CALL · no opening · closing works'`);
+    await page.until(`return ${plate}?.textContent === 'MARGIN CALL no opening · closing works'`);
     expect(await driver.executeScript(`return ${plate}.title`)).to.match(/Equity 47,960\.00 EUR is below the maintenance margin of 54,000\.00 EUR/);
     await page.until(`return [...document.querySelectorAll('[aria-live="assertive"]')].some((one) => one.textContent.includes('MAIN: margin call'))`);
     expect(await page.violationsInBothThemes()).to.deep.equal([]);

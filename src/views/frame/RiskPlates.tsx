@@ -6,7 +6,7 @@ import { VENUES } from '../../core/instrument/index.ts';
 import { RULE_WORDS } from '../../core/risk/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, signed } from '../../kit/Figure.tsx';
-import type { ApiAccount, ApiRisk } from '../../live/index.ts';
+import { tickerOf, type ApiAccount, type ApiRisk } from '../../live/index.ts';
 import { marketTime } from '../act/market-time.ts';
 import { showPage } from '../pages/route.ts';
 
@@ -55,35 +55,39 @@ export function ReachedPlate({ risk, net }: { risk: ApiRisk | undefined; net: st
   );
 }
 
-/** Another block: what, of what, until when. */
-export function BlockPlate({ block }: { block: ApiRisk['blocked'][number] }) {
-  const of = block.instrument === null ? '' : ` ${block.instrument}`;
-  const words = `${RULE_WORDS[block.rule].toUpperCase()}${of} until ${time(block.until)} · no opening · closing works`;
+/** What blocks opening, in two lines: the cause, and what works all the same. */
+function BlockedPlate({ cause, title, look, onClick, testId }: { cause: string; title: string; look: string; onClick: () => void; testId?: string }) {
   return (
     <button
       type="button"
-      className="h-[24px] w-[184px] shrink-0 truncate rounded-[2px] border border-ink px-1 text-[12px]"
-      title={`${words}. ${block.reason}`}
-      onClick={open}
+      className={`flex h-[28px] w-[184px] shrink-0 flex-col justify-center px-2 text-left text-[11px] font-semibold leading-[13px] ${look}`}
+      title={title}
+      onClick={onClick}
+      data-testid={testId}
     >
-      {words}
+      <span className="truncate">{cause}</span> <span className="truncate">no opening · closing works</span>
     </button>
   );
 }
 
+/** Another block: what, of what, until when. */
+export function BlockPlate({ block }: { block: ApiRisk['blocked'][number] }) {
+  const of = block.instrument === null ? '' : ` ${tickerOf(block.instrument)}`;
+  const cause = `${RULE_WORDS[block.rule].toUpperCase()}${of} until ${time(block.until)}`;
+  return <BlockedPlate cause={cause} title={`${cause}. ${block.reason}`} look="rounded-[2px] border border-ink" onClick={open} />;
+}
+
 /** Equity is below maintenance: what that blocks, and how far below it is. */
 export function MarginCallPlate({ account: { equity, maintenance, currency } }: { account: ApiAccount }) {
-  const words = 'MARGIN CALL · no opening · closing works';
+  const why = `Equity ${grouped(equity)} ${currency} is below the maintenance margin of ${grouped(maintenance)} ${currency}`;
   return (
-    <button
-      type="button"
-      className="plate heather h-[24px] w-[184px] shrink-0 truncate text-[12px]"
-      title={`${words}. Equity ${grouped(equity)} ${currency} is below the maintenance margin of ${grouped(maintenance)} ${currency}: opening orders are refused until it is above. Opens Accounts`}
+    <BlockedPlate
+      cause="MARGIN CALL"
+      title={`${why}: opening orders are refused until it is above. Opens Accounts`}
+      look="plate heather"
       onClick={() => showPage('accounts')}
-      data-testid="margin-call"
-    >
-      {words}
-    </button>
+      testId="margin-call"
+    />
   );
 }
 
