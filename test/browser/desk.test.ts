@@ -233,7 +233,7 @@ describe('the desk under the hands', function () {
 
   it('writes a halt across the ladder, and its end, without anything else happening', async () => {
     await api.to('09:00:20.000');
-    await page.until(`return document.querySelector('[data-testid="halted"]')?.textContent === 'halted: orders wait'`);
+    await page.until(`return document.querySelector('[data-testid="halted"]')?.textContent === 'halted 09:00: orders wait'`);
     await api.to('09:00:25.000');
     await page.until(`return !document.querySelector('[data-testid="halted"]')`);
   });

@@ -1,10 +1,11 @@
 import { useStore } from '@nanostores/react';
+import { sumsByCurrency } from '../../../client/position-figures.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
 import { formatDay, parseDay, previousTradingDay, sessionTimes, tradingDay } from '../../../core/market/index.ts';
 import { clockText, dayInWords } from '../../../kit/clock.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Facts, type Fact } from '../../../kit/Facts.tsx';
-import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
+import { grouped, lengthened, resultClass, signed, signedShort } from '../../../kit/Figure.tsx';
 import {
   $accounts,
   $clock,
@@ -153,7 +154,7 @@ function bookLines(positions: readonly ApiPosition[], working: readonly ApiOrder
   const here = plans.filter(({ heldBy }) => heldBy === 'here').length;
   const waits = (count: number, where: string): string => (count === 0 ? '' : `${count} ${where}`);
   return [
-    ['held', positions.length === 0 ? 'flat' : `${positions.length} positions`],
+    ['held', positions.length === 0 ? 'flat' : positions.length === 1 ? '1 position' : `${positions.length} positions`],
     ...(bare.length > 0 ? [['without a stop', bare.map(({ instrument }) => instrument).join(', '), true] as const] : []),
     ['working orders', String(working.length)],
     ['exits', plans.length === 0 ? 'none' : [waits(plans.length - here, 'at the venue'), waits(here, 'held here')].filter(Boolean).join(', ')],
@@ -213,7 +214,9 @@ function After({ today, week }: { today: string; week: boolean }) {
   const { data: recap } = useAsked('GET /api/review/recap', { query: { day: today } });
   const { data: trips } = useAsked('GET /api/review/round-trips', { query: { from: today, to: today } });
   const bare = (trips?.items ?? []).filter(({ setup }) => setup === null);
-  const slipped = (trips?.items ?? []).reduce((sum, { slippage }) => sum + Number(slippage ?? 0), 0);
+  const slipped = sumsByCurrency((trips?.items ?? []).map(({ currency, slippage }) => ({ currency, amount: slippage ?? '0' }))).map(
+    ([currency, sum]) => `${signedShort(lengthened(sum, 2), 2)} ${currency}`,
+  );
   return (
     <>
       <Section title="To look at">
@@ -226,7 +229,7 @@ function After({ today, week }: { today: string; week: boolean }) {
           )}
         </p>
         <p>
-          slipped <b className="figure">{signed(slipped.toFixed(2))}</b>, costs <b className="figure">{recap?.day.all.fees ?? '–'}</b>
+          slipped <b className="figure">{slipped.length === 0 ? '–' : slipped.join(', ')}</b>, costs <b className="figure">{recap?.day.all.fees ?? '–'}</b>
         </p>
       </Section>
       <div className="grid grid-cols-2 gap-4">

@@ -5,7 +5,7 @@ import { act, exitMoney, pulledExit, pulledPlan, type PulledExit } from '../../.
 import { inR } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
 import { formatPrice, sizeOf, type Instrument, type Price } from '../../../core/instrument/index.ts';
-import { grouped, resultClass, shortened, signed } from '../../../kit/Figure.tsx';
+import { grouped, resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
 import { quoteOf, type LivePosition } from '../../../live/index.ts';
 import type { ChartController } from './controller.ts';
 import { usePull } from './use-pull.ts';
@@ -67,7 +67,7 @@ export function PositionHandle({ plot, held, draggable }: Props) {
           {/* The label font's tilde is nearly a minus: a shortened price must not look negative. */}
           {words} at <span className="figure">{shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)}</span> ·{' '}
           <b className={resultClass(held.unrealised)}>
-            {signed(held.unrealised)}
+            {signedShort(held.unrealised, held.currency === 'EUR' ? 2 : 4)}
             {multiple === null ? '' : ` · ${signed(multiple)} R`}
           </b>
         </span>

@@ -1,7 +1,9 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useState } from 'react';
-import { formatPrice, isListed, type Instrument, type Price } from '../../../core/instrument/index.ts';
+import { nextEvent } from '../../../client/next-event.ts';
+import { formatPrice, isListed, VENUES, type Instrument, type Price, type VenueId } from '../../../core/instrument/index.ts';
 import { formatDay, tradingDay } from '../../../core/market/index.ts';
+import { clockText } from '../../../kit/clock.ts';
 import { $clock, followQuote, quoteOf } from '../../../live/index.ts';
 
 /** The last price, where it is above or below all that is in view. */
@@ -18,17 +20,26 @@ export function OutOfView({ prices, instrument }: { prices: readonly Price[]; in
   );
 }
 
+function waitingWords(state: string, venue: VenueId, since: string, now: string | undefined): string {
+  const { zone } = VENUES[venue];
+  if (state === 'halted') return `halted ${clockText(zone, since, 'HH:mm')}: orders wait`;
+  const opens = now === undefined ? null : nextEvent(Date.parse(now), { venues: [venue], intraday: [] });
+  return opens?.words.endsWith('opens') ? `${state}: orders wait until ${clockText(zone, opens.at, 'HH:mm')}` : `${state}: orders wait`;
+}
+
 /** That nothing trades now, across the order areas; of what is not listed yet, from when on it does. */
 export function Halted({ instrument }: { instrument: Instrument }) {
   const { id, venue, listsOn } = instrument;
-  const [state, setState] = useState(quoteOf(id)?.state ?? null);
+  const known = quoteOf(id);
+  const [told, setTold] = useState(known && { state: known.state, time: known.text.time });
   const now = useStore($clock)?.time;
-  useEffect(() => followQuote(id, (quote) => setState(quote.state)), [id]);
-  if (state === null || state === 'open') return null;
+  // Of a halt the first quote that says so tells its time.
+  useEffect(() => followQuote(id, ({ state, text }) => setTold((before) => (before?.state === state ? before : { state, time: text.time }))), [id]);
+  if (!told || told.state === 'open') return null;
   const listed = now === undefined || isListed(instrument, formatDay(tradingDay(venue, Date.parse(now))));
   return (
     <p className="plate heather absolute left-1/2 top-1/3 -translate-x-1/2" data-testid="halted">
-      {listed ? `${state}: orders wait` : `listed from ${listsOn} on`}
+      {listed ? waitingWords(told.state, venue, told.time, now) : `listed from ${listsOn} on`}
     </p>
   );
 }
