@@ -79,6 +79,7 @@ describe('an order area', () => {
       view: { state: 'open', bid: asPrice(4118), ask: asPrice(4120), last: null, priceLimits: { lower: null, upper: null } },
     };
     const refused: string[] = [];
+    const listed: number[] = [];
     const host: AreaHost<Aim> = {
       pane: 'p',
       surface: 'ladder',
@@ -96,8 +97,9 @@ describe('an order area', () => {
       shown: () => undefined,
       submit: around.submit,
       refuse: (words) => refused.push(words),
+      list: ({ price }) => listed.push(price),
     };
-    return { ...around, market, refused, area: new OrderArea(host) };
+    return { ...around, market, refused, listed, area: new OrderArea(host) };
   }
   const REST: Aim = { price: 4115, side: 'buy' };
 
@@ -109,6 +111,16 @@ describe('an order area', () => {
     one.up(REST, 11, 11);
     expect(done).to.deep.equal(['sent: place buy 100']);
   });
+  for (const state of ['pre-open', 'halted', 'closed'] as const)
+    it(`lists what is possible where the market is ${state}, and sends nothing by itself`, () => {
+      const { area: one, done, listed, market } = area();
+      market.view = { ...market.view, state };
+      one.point(REST);
+      expect(one.paint()).to.deep.include({ words: `${state}: a press lists what is possible`, sends: false });
+      one.down(REST, 10, 10);
+      one.up(REST, 11, 11);
+      expect([done, listed]).to.deep.equal([[], [4115]]);
+    });
   it('sends nothing for a press that nothing was painted for', () => {
     const { area: one, done } = area();
     one.down(REST, 10, 10);

@@ -43,6 +43,8 @@ export interface AreaHost<A> {
   shown(shown: Shown<A> | null): void;
   submit(gesture: Gesture): Submitted;
   refuse(words: string): void;
+  /** Lists what is legal there: where nothing trades now, what a press means is not plain enough to be sent. */
+  list?(aim: A, at: { readonly clientX: number; readonly clientY: number }): void;
 }
 
 const OLD = 'the price is old: nothing can be sent';
@@ -91,11 +93,16 @@ export class OrderArea<A> {
     const found = ghostAt(ask);
     if (!found.ok) return { aim, ghost: null, wish: null, words: found.refusal, sends: false };
     const ghost = found.value;
+    if (this.lists(ask)) return { aim, ghost, wish: null, words: `${ask.market.state}: a press lists what is possible`, sends: false };
     const wish = { account: host.account(aim), ...ghostRequest(ghost, ask.instrument) };
     const sends = !isFar(ask, ghost, host.farTicks()) && host.sendsAtOnce(wish);
     const plan = host.planOn(wish);
     const words = plan === null ? ghost.words : `${ghost.words} · exit plan ${plan}`;
     return { aim, ghost, wish: plan === null ? wish : { ...wish, exitPlan: plan }, words: sends ? `${words} · SENDS AT ONCE` : words, sends };
+  }
+
+  private lists({ market }: GhostAsk): boolean {
+    return this.host.list !== undefined && market.state !== 'open';
   }
 
   down(aim: A, x: number, y: number): void {
@@ -116,6 +123,7 @@ export class OrderArea<A> {
     if (aim === null || host.key(aim) !== host.key(pressed.aim) || Math.hypot(x - pressed.x, y - pressed.y) >= TRAVEL_PX) return;
     const ask = host.ask(aim);
     if (!ask) return host.refuse(host.forbidden(aim) ?? OLD);
+    if (this.lists(ask)) return host.list?.(aim, { clientX: x, clientY: y });
     const present = ghostAt(ask);
     const wish: OrderWish | null = present.ok ? { account: host.account(aim), ...ghostRequest(present.value, ask.instrument) } : null;
     const key = `${host.pane} ${ask.instrument.id} ${ask.side} ${ask.price}`;

@@ -17,7 +17,7 @@ type Own<A> = Pick<AreaHost<A>, 'pane' | 'surface' | 'key' | 'account' | 'ask' |
   instrument(aim: A): string;
   /** When what is under the pointer last changed; by default the pane's target. */
   changedAt?(): number;
-};
+} & Pick<AreaHost<A>, 'list'>;
 
 /** This window's order area for a pane. */
 export function orderArea<A>(given: Own<A>): OrderArea<A> {
@@ -63,6 +63,7 @@ export function useOrderArea<A>(given: Own<A>): OrderArea<A> {
     ask: (aim) => newest.current.ask(aim),
     farTicks: () => newest.current.farTicks(),
     ...(given.changedAt ? { changedAt: () => newest.current.changedAt?.() ?? -Infinity } : {}),
+    ...(given.list ? { list: (aim, at) => newest.current.list?.(aim, at) } : {}),
   });
   return area.current;
 }

@@ -37,6 +37,7 @@ export function OrderStrip({ plot }: { plot: ChartController }) {
     },
     farTicks: () => farTicks,
     changedAt: () => plot.movedAt,
+    list: (at) => setMenu({ x: 0, y: model.view.y(at.price), price: at.price }),
   });
   useEffect(() => {
     if (!aim) return undefined;

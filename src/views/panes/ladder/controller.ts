@@ -86,6 +86,7 @@ export class LadderController {
       instrument: () => instrument.id,
       ask: (aim) => this.askAt(aim),
       farTicks: () => this.settings().farTicks,
+      list: (_aim, at) => this.listAt(at),
     });
   }
 
@@ -306,6 +307,14 @@ export class LadderController {
     return side && row >= 0 && row < this.standing.length ? { row, side, stop: event.shiftKey } : null;
   }
 
+  /** Lists what is legal at the price of a row. */
+  private listAt(event: Pick<MouseEvent, 'clientX' | 'clientY'>): void {
+    if (!this.body) return;
+    const at = placeIn(this.body, event);
+    const price = this.standing[Math.floor(at.y / ROW_PX)];
+    if (price !== undefined) this.$menu.set({ ...at, price });
+  }
+
   private listen(body: HTMLElement): () => void {
     const listening = new AbortController();
     const on = <K extends keyof HTMLElementEventMap>(name: K, heard: (event: HTMLElementEventMap[K]) => void): void =>
@@ -334,9 +343,7 @@ export class LadderController {
     });
     on('contextmenu', (event) => {
       event.preventDefault();
-      const at = placeIn(body, event);
-      const price = this.standing[Math.floor(at.y / ROW_PX)];
-      if (price !== undefined) this.$menu.set({ ...at, price });
+      this.listAt(event);
     });
     on('wheel', (event) => {
       const to = this.standing[Math.max(0, Math.floor(this.rows / 2) + (event.deltaY > 0 ? WHEEL_ROWS : -WHEEL_ROWS))];
