@@ -66,7 +66,7 @@ export function PositionHandle({ plot, held, draggable }: Props) {
         <span className="px-2 leading-[16px]">
           {/* The label font's tilde is nearly a minus: a shortened price must not look negative. */}
           {words} at <span className="figure">{shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)}</span> ·{' '}
-          <b className={resultClass(held.unrealised)}>
+          <b className={`figure ${resultClass(held.unrealised)}`}>
             {signedShort(held.unrealised, held.currency === 'EUR' ? 2 : 4)}
             {multiple === null ? '' : ` · ${signed(multiple)} R`}
           </b>
