@@ -189,6 +189,20 @@ describe('the desk under the hands', function () {
     );
   });
 
+  it('takes no order back with Ctrl Z: it says so, and offers a slip with what was cancelled', async () => {
+    const before = (await orders()).length;
+    await page.chord('z', Key.CONTROL);
+    const said = await page.until<string>(`return document.querySelector('[data-testid="said"]')?.textContent`);
+    expect(said).to.match(/an order was cancelled. Undo never touches ordersa slip with B [12]00 41.05$/);
+    expect(await page.violations()).to.deep.equal([]);
+    await page.click('[data-testid="said"] button');
+    await page.until(`return document.querySelector('[role="dialog"][aria-label="Order slip GANET.HALM"]')?.textContent.includes('at 41.05')`);
+    await page.settle();
+    await page.keys(Key.ESCAPE);
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
+    expect((await orders()).length).to.equal(before);
+  });
+
   it('keeps rows where they are while the pointer is over them: what is gone stays, quiet, what is new comes last', async () => {
     await page.find('//span[normalize-space(text())="Orders"]').click();
     const rows = (): Promise<string[]> => driver.executeScript(`return [...document.querySelectorAll('tr[data-order]')].map((row) => row.dataset.order)`);

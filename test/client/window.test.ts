@@ -88,7 +88,7 @@ describe('taking back', () => {
     undoLast();
     await wait(0);
     expect(back).to.deep.equal(['a drawing', 'a list']);
-    expect($undone.get()).to.equal('back: a list');
+    expect($undone.get()?.words).to.equal('back: a list');
   });
 
   it('never touches an order: it stops there and says so', () => {
@@ -98,7 +98,8 @@ describe('taking back', () => {
     undoLast();
     undoLast();
     expect(back).to.deep.equal([]);
-    expect($undone.get()).to.contain('buy 300 GANET.HALM at 41.20').and.to.contain('never touches orders');
+    expect($undone.get()?.words).to.contain('buy 300 GANET.HALM at 41.20').and.to.contain('never touches orders');
+    expect($undone.get()?.offer).to.equal(null);
   });
 });
 

@@ -6,9 +6,10 @@ import { planFor } from '../exit-plans.ts';
 import { quotesFresh, screenUp } from '../lamps.ts';
 import { $directSend, type Surface } from '../session.ts';
 import { $settings } from '../settings.ts';
-import { noteOrderAct } from '../undo.ts';
+import { noteOrderAct, type Offer } from '../undo.ts';
+import { changeBack, wishAsItWas } from './as-it-was.ts';
 import * as door from './door.ts';
-import { reduces, type GestureIntent, type OrderWish } from './intent.ts';
+import { orderWords, reduces, type GestureIntent, type OrderWish } from './intent.ts';
 import { moveChange, orderMovedTo } from './moves.ts';
 import { spentOn } from './presses.ts';
 import type { BreakoutPair } from './breakout.ts';
@@ -59,8 +60,17 @@ function agreed(answer: Answer<unknown>, pane: string, intent: GestureIntent): b
   return answer.ok;
 }
 
+/** What can be done about an order that was cancelled or changed, with its old values. */
+function offerOf(pane: string, intent: GestureIntent): Offer | null {
+  if (intent.kind !== 'cancel' && intent.kind !== 'change') return null;
+  const { order } = intent;
+  if (intent.kind === 'cancel') return { words: `a slip with ${orderWords(order)}`, run: () => open(pane, wishAsItWas(order)) };
+  const change = changeBack(order, intent.change);
+  return change && { words: `change it back to ${orderWords(order)}`, run: () => void act(pane, 'rail', { kind: 'change', order, change }) };
+}
+
 async function send(pane: string, intent: GestureIntent): Promise<boolean> {
-  noteOrderAct(ACT_WORDS[intent.kind]);
+  noteOrderAct(ACT_WORDS[intent.kind], offerOf(pane, intent));
   switch (intent.kind) {
     case 'place': {
       const sent = await door.place(pane, intent.wish);

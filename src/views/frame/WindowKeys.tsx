@@ -2,6 +2,7 @@ import { useStore } from '@nanostores/react';
 import { openSlip } from '../../client/gestures/index.ts';
 import { canTrade, sizeOf } from '../../client/session.ts';
 import { $undone, undoLast } from '../../client/undo.ts';
+import { Button } from '../../kit/Button.tsx';
 import { FLOAT } from '../../kit/floats.ts';
 import { quoteOf } from '../../live/index.ts';
 import { useFrameCommands } from '../act/keys.ts';
@@ -34,8 +35,19 @@ export function WindowKeys() {
   ]);
   if (undone === null) return null;
   return (
-    <p role="status" data-testid="said" className={`${FLOAT} fixed left-12 top-[34px] px-2`}>
-      {undone}
+    <p role="status" data-testid="said" className={`${FLOAT} fixed left-12 top-[34px] flex items-center gap-2 px-2`}>
+      {undone.words}
+      {undone.offer && (
+        <Button
+          size="small"
+          onClick={() => {
+            undone.offer?.run();
+            $undone.set(null);
+          }}
+        >
+          {undone.offer.words}
+        </Button>
+      )}
     </p>
   );
 }
