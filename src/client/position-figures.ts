@@ -27,6 +27,9 @@ export function openTicks({ averagePrice, mark, quantity }: Held, instrument: In
   return (((Number(mark) - Number(averagePrice)) * scale * Math.sign(Number(quantity))) / tick).toFixed(1);
 }
 
+/** How many decimals a sum of a currency is told with where room is short. */
+export const moneyPlaces = (currency: string): number => (currency === 'EUR' ? 2 : 4);
+
 /** Sums of money by currency, exact, EUR first. */
 export function sumsByCurrency(
   amounts: Iterable<{ readonly currency: string; readonly amount: string }>,

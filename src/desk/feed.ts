@@ -4,7 +4,7 @@ import type { RunningPlan } from '../core/exits/index.ts';
 import type { Instrument, Price } from '../core/instrument/index.ts';
 import { isFinished, stopPriceOf, type Order } from '../core/orders/index.ts';
 import { nextTurn } from '../core/risk/index.ts';
-import type { Market, Position } from '../core/portfolio/index.ts';
+import { type Market, type Position, homeVenue } from '../core/portfolio/index.ts';
 import type { DepthView, Headline, OrderStanding, Print } from '../venue/messages.ts';
 import type { MarketData } from './market-data.ts';
 import type { DeskLink, Prices, VenueClock } from './outside.ts';
@@ -335,7 +335,7 @@ export class Feed implements MarketListener {
   /** Whether a block, a lock or a window began or ended since this was asked: time alone does that, without an entry. */
   private turned(account: string, { risk, terms }: AccountState): boolean {
     const known = this.turns.get(account);
-    const next = nextTurn(risk, terms.venues[0] ?? 'HALM', this.desk.now());
+    const next = nextTurn(risk, homeVenue(terms), this.desk.now());
     this.turns.set(account, next);
     return known !== undefined && known !== next;
   }

@@ -1,16 +1,16 @@
+/** What one frame may spend; the rest is painted in the next. */
+const FRAME_MS = 1;
+
 /** Things painted at one pace, in rounds: of several paints for one key the newest counts. */
 class Lane {
   private readonly paceMs: number;
-  private readonly frameMs: number;
   /** What waits for the next round, and what this round has still to paint. */
   private readonly due = new Map<object, () => void>();
   private readonly round = new Map<object, () => void>();
   private beganAt = -Infinity;
 
-  /** @param frameMs what one frame may spend; the rest is painted in the next one */
-  constructor(paceMs: number, frameMs: number) {
+  constructor(paceMs: number) {
     this.paceMs = paceMs;
-    this.frameMs = frameMs;
   }
 
   add(key: object, paint: () => void): void {
@@ -37,18 +37,18 @@ class Lane {
     for (const [key, paint] of this.round) {
       this.round.delete(key);
       paint();
-      if (performance.now() - now > this.frameMs) break;
+      if (performance.now() - now > FRAME_MS) break;
     }
   }
 }
 
 /** Every second frame of a screen of 60 a second, so that a figure stands 60 ms after it was heard; with more the timer would miss it. */
-const figures = new Lane(25, 1);
+const figures = new Lane(25);
 /** Every fourth: a curve or a fading ground is not read as it moves, and costs more. */
-const pictures = new Lane(58, 1);
+const pictures = new Lane(58);
 
-/** The next frame is asked for, or a timer that will ask for it. */
-let asked = false;
+/** When the next frame is asked for: in the past while it is, infinite where nothing waits; and the timer that will. */
+let askAt = Infinity;
 let timer: ReturnType<typeof setTimeout> | undefined;
 /** Frames of figures since the last of pictures, and how many there may be. */
 let inRow = 0;
@@ -56,7 +56,7 @@ const IN_ROW = 2;
 
 /** One frame is one lane's, together they would make it late. Figures go first, but not three times in a row while pictures wait. */
 function frame(): void {
-  asked = false;
+  askAt = Infinity;
   const now = performance.now();
   const [figured, drawn] = [figures.wait(now) === 0, pictures.wait(now) === 0];
   if (figured && !(drawn && inRow >= IN_ROW)) {
@@ -70,17 +70,20 @@ function frame(): void {
 }
 
 function ask(): void {
-  asked = true;
+  askAt = -Infinity;
   requestAnimationFrame(frame);
 }
 
+/** Asks for a frame, unless one is asked for that comes as soon. */
 function plan(): void {
-  if (asked) return;
-  clearTimeout(timer);
+  if (askAt === -Infinity) return;
   const now = performance.now();
   const wait = Math.min(figures.wait(now), pictures.wait(now));
+  if (now + wait >= askAt) return;
+  clearTimeout(timer);
+  askAt = now + wait;
   if (wait === 0) ask();
-  else if (wait < Infinity) timer = setTimeout(ask, wait);
+  else timer = setTimeout(ask, wait);
 }
 
 /**

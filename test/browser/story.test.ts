@@ -115,6 +115,18 @@ describe('a trader’s first minutes', function () {
     expect(Number(after?.limitPrice)).to.be.closeTo(Number(before?.limitPrice) + 0.01, 1e-9);
   });
 
+  it('is offered the change back by Ctrl Z, which itself changes nothing', async () => {
+    const [moved] = await orders();
+    await page.chord('z', Key.CONTROL);
+    const words = await page.until<string>(`return document.querySelector('[data-testid="said"] button')?.textContent`);
+    const old = (Number(moved?.limitPrice) - 0.01).toFixed(2);
+    expect(words).to.match(new RegExp(`^change it back to B \\d+ ${old}$`));
+    expect((await orders())[0]?.limitPrice).to.equal(moved?.limitPrice);
+    await page.click('[data-testid="said"] button');
+    await waitFor((all) => all[0]?.state === 'new' && all[0].limitPrice === old);
+    await page.until(`return !document.querySelector('[data-testid="said"]')`);
+  });
+
   it('is filled, and sees the position on the chart', async () => {
     // What is taken is still offered when it arrives: the market stands still until it is sent.
     await api.post('/api/clock', { speed: 0 });

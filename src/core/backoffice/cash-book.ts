@@ -2,7 +2,18 @@ import type { AccountState, Entry, Touched } from '../desk/index.ts';
 import type { Instrument } from '../instrument/index.ts';
 import { tradingDay, type Day } from '../market/index.ts';
 import { NO_MONEY, formatMoney, minus, negated, plus, type Money } from '../number/index.ts';
-import { baseAsset, cashMoved, inBase, openAccount, positionOf, settlePosition, type AccountBook, type AccountTerms, type Wallet } from '../portfolio/index.ts';
+import {
+  baseAsset,
+  cashMoved,
+  inBase,
+  openAccount,
+  positionOf,
+  settlePosition,
+  type AccountBook,
+  type AccountTerms,
+  type Wallet,
+  homeVenue,
+} from '../portfolio/index.ts';
 import { movedBy } from './notes.ts';
 
 export const MOVEMENT_KINDS = ['fill', 'fee', 'expiry', 'withdrawal', 'deposit', 'application'] as const;
@@ -158,7 +169,7 @@ export class CashBook {
  * @param opening what there was there before the first of the days
  */
 export function statement(terms: AccountTerms, days: readonly Day[], movements: readonly Movement[], opening: Money): StatementDay[] {
-  const venue = terms.venues[0] ?? 'HALM';
+  const venue = homeVenue(terms);
   const byDay = new Map<Day, Movement[]>();
   for (const one of movements) {
     const day = tradingDay(venue, one.time);

@@ -1,6 +1,5 @@
 import { canonical } from '../canonical.ts';
 import { asQuantity, inUnits, sizeOf, type InstrumentKind } from '../instrument/index.ts';
-import { venueMoment } from '../market/index.ts';
 import { formatMoney, formatScaled, negated, type Money } from '../number/index.ts';
 import { isFinished, isHere, remainingQuantity, closingOrder, type Order, type ReasonCode } from '../orders/index.ts';
 import { euroSources, type Position } from '../portfolio/index.ts';
@@ -14,6 +13,7 @@ import type { Facts } from './facts.ts';
 import { dayEnd, openingOrders } from './rule-checks.ts';
 import { closeOutName, isCloseOut } from './close-out.ts';
 import { workingIn, type AccountState } from './state.ts';
+import { sayMoment } from './words.ts';
 
 /** A close that was refused goes again after this long, in market time, without end. */
 export const CLOSE_AGAIN_MS = 1000;
@@ -62,14 +62,12 @@ const inForce = (risk: RiskState, now: number, rule: BlockingRule, fits: (block:
   blocksAt(risk, now).some((block) => block.rule === rule && fits(block));
 
 const say = (sum: Money): string => formatMoney(sum, 'EUR');
-const sayTime = ({ terms }: AccountState, time: number): string => venueMoment(terms.venues[0] ?? 'HALM', time);
-
 function reachedLosses(state: AccountState, facts: Facts): Block[] {
   const { risk } = state;
   const { rules } = risk;
   const found: Block[] = [];
   const until = dayEnd(state, facts.now);
-  const over = `no opening orders until ${sayTime(state, until)}; closing works`;
+  const over = `no opening orders until ${sayMoment(state, until)}; closing works`;
   if (rules.dayLossLimit !== null && !inForce(risk, facts.now, 'dayLossLimit')) {
     const { net } = dayFigures(state, facts);
     if (net <= negated(rules.dayLossLimit))
@@ -101,7 +99,7 @@ const coolDown = (state: AccountState, minutes: number, now: number, why: string
   kind: null,
   since: now,
   until: now + minutes * MINUTE_MS,
-  reason: `Cool-down for ${minutes} minutes, ${why}; no opening orders until ${sayTime(state, now + minutes * MINUTE_MS)}.`,
+  reason: `Cool-down for ${minutes} minutes, ${why}; no opening orders until ${sayMoment(state, now + minutes * MINUTE_MS)}.`,
 });
 
 function reachedCounts(state: AccountState, facts: Facts): Block[] {

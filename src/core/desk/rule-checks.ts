@@ -3,7 +3,7 @@ import { asQuantity, formatQuantity, inUnits, sizeOf, type Instrument, type Inst
 import { dayStart, nextTradingDay, tradingDay, venueMoment } from '../market/index.ts';
 import { NO_MONEY, formatMoney, formatScaled, minus, plus, type Money } from '../number/index.ts';
 import { limitPriceOf, remainingQuantity, stopPriceOf, type Order, type Refusal } from '../orders/index.ts';
-import { inEuro, valueAt } from '../portfolio/index.ts';
+import { inEuro, valueAt, homeVenue } from '../portfolio/index.ts';
 import { blocksAt, takenWithin, windowAt, type Block, type BlockingRule, type MeasuredRule, type OrderUse } from '../risk/index.ts';
 import { dayFigures, leftOfDay, totalOpenRisk } from './day.ts';
 import { fillsNow, orderValue } from './estimate.ts';
@@ -70,7 +70,7 @@ const euro = (sum: Money): string => formatMoney(sum, 'EUR');
 
 /** When the trading day of an account ends. */
 export function dayEnd(state: AccountState, time: number): number {
-  const venue = state.terms.venues[0] ?? 'HALM';
+  const venue = homeVenue(state.terms);
   return dayStart(venue, nextTradingDay(venue, tradingDay(venue, time)));
 }
 

@@ -1,5 +1,4 @@
 import { rulesText, ruleText, changedRules, chained, isLooser, isTighter, locksAt, RULE_NAMES, RULE_WORDS, type Locks, type RuleName } from '../risk/index.ts';
-import { venueMoment } from '../market/index.ts';
 import { invalid, type Refusal } from '../orders/index.ts';
 import type { Lodged } from './broker.ts';
 import { linkDown, type Decision } from './decision.ts';
@@ -8,18 +7,17 @@ import type { Facts } from './facts.ts';
 import type { Intent } from './intents.ts';
 import { refusedEntry } from './place.ts';
 import type { AccountState } from './state.ts';
+import { sayMoment } from './words.ts';
 
 const MOST_LOCKED_MS = 366 * 86_400_000;
 const wordsOf = (names: readonly RuleName[]): string => names.map((name) => RULE_WORDS[name]).join(', ');
 const sayTime = (time: number): string => new Date(time).toISOString();
 
-const shown = ({ terms }: AccountState, time: number): string => venueMoment(terms.venues[0] ?? 'HALM', time);
-
 const locked = (state: AccountState, rule: RuleName, until: number): Refusal => ({
   kind: 'locked',
   rule,
   until: sayTime(until),
-  detail: `The ${RULE_WORDS[rule]} is locked until ${shown(state, until)}: it can be tightened and locked longer, not loosened.`,
+  detail: `The ${RULE_WORDS[rule]} is locked until ${sayMoment(state, until)}: it can be tightened and locked longer, not loosened.`,
 });
 
 /** A whole set of rules. One that loosens a single locked rule is refused whole. */
@@ -80,7 +78,7 @@ export function decideLock(state: AccountState, intent: Intent & { kind: 'lock' 
   const lodge: Lodged = { rules: risk.rules, locks };
   const made = changed.some((name) => before[name] === undefined);
   const drafts = new Drafts(state, facts, 'user');
-  drafts.say(`${names.length === RULE_NAMES.length ? 'All rules' : wordsOf(names)} of ${state.terms.id} locked until ${shown(state, until)}.`, {
+  drafts.say(`${names.length === RULE_NAMES.length ? 'All rules' : wordsOf(names)} of ${state.terms.id} locked until ${sayMoment(state, until)}.`, {
     kind: 'risk',
     to: { locks, version: risk.version + 1, changes: [...risk.changes, ...chained(risk.changes, changes)] },
   });

@@ -1,7 +1,13 @@
 import { formatPrice, formatQuantity, type Instrument } from '../instrument/index.ts';
+import { venueMoment } from '../market/index.ts';
 import { formatMoney } from '../number/index.ts';
 import { limitPriceOf, orderState, remainingQuantity, stopPriceOf, type Order, type OrderReport, type ReasonCode } from '../orders/index.ts';
+import { homeVenue } from '../portfolio/index.ts';
 import type { HistoryLine } from './entries.ts';
+import type { AccountState } from './state.ts';
+
+/** A moment on the clock of an account's own venue, with its day. */
+export const sayMoment = ({ terms }: AccountState, time: number): string => venueMoment(homeVenue(terms), time);
 
 /** Why an order ended or was cut, in words that fit behind a comma. */
 const REASONS: Readonly<Record<ReasonCode, string>> = {

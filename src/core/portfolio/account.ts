@@ -20,6 +20,9 @@ export interface AccountTerms {
   readonly rules?: RiskRules;
 }
 
+/** The venue whose trading day is the account's own. */
+export const homeVenue = ({ venues }: Pick<AccountTerms, 'venues'>): VenueId => venues[0] ?? 'HALM';
+
 export interface Wallet {
   /** A currency, or the base asset of a spot pair. */
   readonly asset: string;

@@ -39,6 +39,7 @@ export {
   reducibleBy,
   settlesAt,
   settledQuantity,
+  homeVenue,
 } from './account.ts';
 export { type DayPosition, type DayResult, dayResult } from './day-result.ts';
 export { type FinalPrice, worthAtExpiry } from './expiry.ts';

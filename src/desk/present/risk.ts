@@ -2,7 +2,7 @@ import { dayFigures, leftOfDay, totalOpenRisk, type AccountState } from '../../c
 import type { Price } from '../../core/instrument/index.ts';
 import { formatDay, tradingDay, venueMoment } from '../../core/market/index.ts';
 import { formatMoney, formatScaled, type Money } from '../../core/number/index.ts';
-import type { Market } from '../../core/portfolio/index.ts';
+import { type Market, homeVenue } from '../../core/portfolio/index.ts';
 import { blocksAt, locksAt, nextWindow, rulesText, windowAt, type RiskState, type RuleChange } from '../../core/risk/index.ts';
 import type { risk, ShapeOf } from '../../schemas/shapes.ts';
 import { isoOrNull, isoTime } from './text.ts';
@@ -26,7 +26,7 @@ function lockOver({ locks, changes }: RiskState, now: number): RiskStateAnswer['
 /** What an account's rules have come to by now. */
 export function presentRisk(state: AccountState, market: Market, now: number, standing: (orderId: string) => Price | null): RiskStateAnswer {
   const { terms, risk } = state;
-  const venue = terms.venues[0] ?? 'HALM';
+  const venue = homeVenue(terms);
   const day = dayFigures(state, market);
   const open = totalOpenRisk(state, market, standing);
   const left = leftOfDay(state, market);

@@ -6,7 +6,7 @@ import { fromText, toText } from '../../core/exact-text.ts';
 import type { BlockingRule } from '../../core/risk/index.ts';
 import { tradingDay, type Day } from '../../core/market/index.ts';
 import { completeOrder, isFinished } from '../../core/orders/index.ts';
-import type { AccountTerms, CurveFill, Position } from '../../core/portfolio/index.ts';
+import { type AccountTerms, type CurveFill, type Position, homeVenue } from '../../core/portfolio/index.ts';
 import { RoundTrips, usedMore, type MeasuredUse, type MissedEntry, type RoundTrip, type SavedTrips, type TripMark } from '../../core/review/index.ts';
 import type { Desk } from '../desk.ts';
 import { TablesBehind } from '../projector.ts';
@@ -141,7 +141,7 @@ class Followed {
   usedMost({ time, data, instrument }: Entry): MeasuredUse[] {
     const all = 'uses' in data ? (data.uses ?? []) : [];
     if (all.length === 0) return [];
-    const day = tradingDay(this.terms.venues[0] ?? 'HALM', time);
+    const day = tradingDay(homeVenue(this.terms), time);
     if (day !== this.uses.day) this.uses = { day, top: [] };
     const { top } = this.uses;
     const more = all
@@ -314,7 +314,7 @@ export class Past {
     const name = placeName(asset, purpose);
     const near = (await this.find([account], 'moved', { from: first, to: last }, name)).map(({ value }) => fromText(value) as Movement);
     const { terms } = this.followed(account).state;
-    const isBefore = (one: Movement): boolean => tradingDay(terms.venues[0] ?? 'HALM', one.time) < first;
+    const isBefore = (one: Movement): boolean => tradingDay(homeVenue(terms), one.time) < first;
     const before = near.findLast(isBefore) ?? (await this.lastMoved(account, name, (first - MARGIN_DAYS) * DAY_MS));
     const opening = before?.after ?? this.followed(account).cash.openedWith(asset, purpose);
     return statement(

@@ -2,7 +2,7 @@ import type { AccountState } from '../../core/desk/index.ts';
 import { VENUES } from '../../core/instrument/index.ts';
 import { formatDay, isTradingDay, previousTradingDay, tradingDay, type Day } from '../../core/market/index.ts';
 import { NO_MONEY, formatMoney, plus, type Money } from '../../core/number/index.ts';
-import { dayCurve, inEuro, type CurvePoint, type CurvePrice } from '../../core/portfolio/index.ts';
+import { dayCurve, inEuro, type CurvePoint, type CurvePrice, homeVenue } from '../../core/portfolio/index.ts';
 import { dayFigures } from '../../core/desk/index.ts';
 import { usesOn } from '../../core/review/index.ts';
 import { readRules, rulesBefore, rulesText, type BlockingRule, type RiskRules } from '../../core/risk/index.ts';
@@ -33,7 +33,7 @@ export async function riskDay(desk: Desk, past: Past, state: AccountState): Prom
   const points = [...curve, { time: now, net: dayFigures(state, market).net }];
   const say = ({ time, net }: CurvePoint): { time: string; net: string } => ({ time: isoTime(time), net: formatMoney(net, 'EUR') });
   const extreme = (lower: boolean): CurvePoint => points.reduce((best, one) => (one.net < best.net === lower && one.net !== best.net ? one : best));
-  return { day: formatDay(tradingDay(state.terms.venues[0] ?? 'HALM', now)), points: points.map(say), low: say(extreme(true)), high: say(extreme(false)) };
+  return { day: formatDay(tradingDay(homeVenue(state.terms), now)), points: points.map(say), low: say(extreme(true)), high: say(extreme(false)) };
 }
 
 /** What an instrument traded at on the present trading day: its first price, then each minute's close once that is over. */
@@ -62,7 +62,7 @@ const NEAR_PERCENT = 75n;
  * the rules stopped.
  */
 export function riskDays(desk: Desk, review: Review, state: AccountState, count: number): Promise<RiskDay[]> {
-  const venue = state.terms.venues[0] ?? 'HALM';
+  const venue = homeVenue(state.terms);
   const days: Day[] = [];
   for (let day = tradingDay(venue, desk.now()); days.length < count; day = previousTradingDay(venue, day)) days.unshift(day);
   return daysAgainstRules(review, state, days);
@@ -75,7 +75,7 @@ export async function nearDays(
   state: AccountState,
   { from, to }: Span,
 ): Promise<{ account: string; day: string; low: string; limit: string }[]> {
-  const venue = state.terms.venues[0] ?? 'HALM';
+  const venue = homeVenue(state.terms);
   const days: Day[] = [];
   for (let day = from; day <= Math.min(to, tradingDay(venue, desk.now())); day++) if (isTradingDay(VENUES[venue], day)) days.push(day);
   const all = await daysAgainstRules(review, state, days);
@@ -85,7 +85,7 @@ export async function nearDays(
 async function daysAgainstRules(review: Review, state: AccountState, wanted: readonly Day[]): Promise<RiskDay[]> {
   const [from, to] = [wanted[0], wanted[wanted.length - 1]];
   if (from === undefined || to === undefined) return [];
-  const venue = state.terms.venues[0] ?? 'HALM';
+  const venue = homeVenue(state.terms);
   const account = state.terms.id;
   const dayOf = (time: number): number => tradingDay(venue, time);
   const days = new Map<Day, { net: Money; low: Money; stopped: Stopped[]; open: ReviewedTrip[] }>();

@@ -1,8 +1,5 @@
-import { sumsByCurrency } from '../../client/position-figures.ts';
+import { moneyPlaces, sumsByCurrency } from '../../client/position-figures.ts';
 import { grouped, lengthened, resultClass, shortened, signedShort } from '../../kit/Figure.tsx';
-
-const PLACES: Readonly<Record<string, number>> = { EUR: 2 };
-const OTHER_PLACES = 4;
 
 interface Props {
   readonly amounts: readonly { readonly currency: string; readonly amount: string }[];
@@ -14,8 +11,8 @@ interface Props {
 export const MoneyTotal = ({ amounts, plain = false }: Props) =>
   sumsByCurrency(amounts).map(([currency, sum], i) => {
     if (i > 0 && Number(sum) === 0) return null;
-    const places = PLACES[currency] ?? OTHER_PLACES;
-    const full = lengthened(sum, PLACES[currency] ?? 0);
+    const places = moneyPlaces(currency);
+    const full = lengthened(sum, currency === 'EUR' ? places : 0);
     return (
       <span
         key={currency}

@@ -46,7 +46,11 @@ export function Bands() {
     if (screen.state === 'down') return screenLost(clock(lostAt.current));
     const exits = exitsHere(Object.values(plans), orders);
     if (link?.broker === 'down' || broker.state === 'down')
-      return brokerLost(clock(link?.brokerSince), exits, orders.filter(({ heldBy }) => heldBy === 'venue').length);
+      return brokerLost(
+        clock(link?.brokerSince),
+        exits.filter(({ suspended }) => suspended),
+        orders.filter(({ heldBy }) => heldBy === 'venue').length,
+      );
     return link?.data === 'down' || data.state === 'down' ? pricesLost(clock(link?.dataSince), exits) : null;
   };
   const words = lost();

@@ -1,3 +1,4 @@
+import { homeVenue } from '../../../core/portfolio/index.ts';
 import { contractNotes } from '../../../core/backoffice/index.ts';
 import { presentNote } from '../../../desk/backoffice/present.ts';
 import { contractNote } from '../../../schemas/backoffice.ts';
@@ -9,7 +10,7 @@ export const ALL = endpoint('/api/contract-notes/{account}', {
   GET: async (call) => {
     const account = call.parameter('account');
     if (!call.accounts.includes(account)) return notFound();
-    const days = daysAsked(call, call.desk.account(account).terms.venues[0] ?? 'HALM');
+    const days = daysAsked(call, homeVenue(call.desk.account(account).terms));
     if (days instanceof Response) return days;
     const fills = await call.desk.listFills({ accounts: [account], limit: Infinity });
     const notes = contractNotes(fills, (id) => call.desk.instrument(id)).filter(({ day }) => day >= days.from && day <= days.to);

@@ -1,3 +1,4 @@
+import { homeVenue } from '../../../core/portfolio/index.ts';
 import { mainPlace, placesOf, type Purpose } from '../../../core/backoffice/index.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
 import { isTradingDay, tradingDay, type Day } from '../../../core/market/index.ts';
@@ -13,7 +14,7 @@ export const ALL = endpoint('/api/statements/{account}', {
     const account = call.parameter('account');
     if (!call.accounts.includes(account)) return notFound();
     const { terms } = call.desk.account(account);
-    const venue = terms.venues[0] ?? 'HALM';
+    const venue = homeVenue(terms);
     const today = tradingDay(venue, call.desk.now());
     const asked = daysAsked(call, venue);
     if (asked instanceof Response) return asked;

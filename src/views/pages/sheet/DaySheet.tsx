@@ -1,5 +1,5 @@
 import { useStore } from '@nanostores/react';
-import { sumsByCurrency } from '../../../client/position-figures.ts';
+import { moneyPlaces, sumsByCurrency } from '../../../client/position-figures.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
 import { formatDay, parseDay, previousTradingDay, sessionTimes, tradingDay } from '../../../core/market/index.ts';
 import { clockText, dayInWords } from '../../../kit/clock.ts';
@@ -215,7 +215,7 @@ function After({ today, week }: { today: string; week: boolean }) {
   const { data: trips } = useAsked('GET /api/review/round-trips', { query: { from: today, to: today } });
   const bare = (trips?.items ?? []).filter(({ setup }) => setup === null);
   const slipped = sumsByCurrency((trips?.items ?? []).map(({ currency, slippage }) => ({ currency, amount: slippage ?? '0' }))).map(
-    ([currency, sum]) => `${signedShort(lengthened(sum, 2), 2)} ${currency}`,
+    ([currency, sum]) => `${signedShort(lengthened(sum, 2), moneyPlaces(currency))} ${currency}`,
   );
   return (
     <>

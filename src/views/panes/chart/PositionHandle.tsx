@@ -2,7 +2,7 @@ import { MoveVertical } from 'lucide-react';
 import { useEffect } from 'react';
 import { planFor } from '../../../client/exit-plans.ts';
 import { act, exitMoney, pulledExit, pulledPlan, type PulledExit } from '../../../client/gestures/index.ts';
-import { inR } from '../../../client/position-figures.ts';
+import { inR, moneyPlaces } from '../../../client/position-figures.ts';
 import { dragsStop } from '../../../client/would-risk.ts';
 import { formatPrice, sizeOf, type Instrument, type Price } from '../../../core/instrument/index.ts';
 import { grouped, resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
@@ -67,7 +67,7 @@ export function PositionHandle({ plot, held, draggable }: Props) {
           {/* The label font's tilde is nearly a minus: a shortened price must not look negative. */}
           {words} at <span className="figure">{shortened(held.averagePrice ?? '', instrument.priceDecimals + 1)}</span> ·{' '}
           <b className={`figure ${resultClass(held.unrealised)}`}>
-            {signedShort(held.unrealised, held.currency === 'EUR' ? 2 : 4)}
+            {signedShort(held.unrealised, moneyPlaces(held.currency))}
             {multiple === null ? '' : ` · ${signed(multiple)} R`}
           </b>
         </span>

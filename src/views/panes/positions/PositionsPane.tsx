@@ -3,7 +3,7 @@ import { type ReactNode, useMemo, useState } from 'react';
 import { ChevronDown } from 'lucide-react';
 import { asQuantity, formatQuantity, type Instrument, type Quantity } from '../../../core/instrument/index.ts';
 import { act, wholeExit } from '../../../client/gestures/index.ts';
-import { inR, negated, openPercent, openTicks } from '../../../client/position-figures.ts';
+import { inR, moneyPlaces, negated, openPercent, openTicks } from '../../../client/position-figures.ts';
 import { $directSend } from '../../../client/session.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
@@ -23,12 +23,10 @@ import { GREEK_COLUMNS, GroupGreeks, underlyingOf } from './Greek.tsx';
 import { POSITIONS } from './settings.ts';
 
 /** Money to the cent; in the underlying of an inverse instrument a few places more, the rest in the cell's title. */
-const placesOf = ({ instrument }: LivePosition): number => (instrumentOf(instrument)?.kind === 'inverse' ? 4 : 2);
-
 function ifStopped(position: LivePosition): ReactNode {
   if (position.quantity === '0') return '';
   if (position.openRisk === null) return <span className="plate heather">no stop</span>;
-  const lost = signedShort(position.openRisk.startsWith('-') ? position.openRisk.slice(1) : `-${position.openRisk}`, placesOf(position));
+  const lost = signedShort(position.openRisk.startsWith('-') ? position.openRisk.slice(1) : `-${position.openRisk}`, moneyPlaces(position.currency));
   const multiple = inR(position.openRisk, position.firstRisk);
   return multiple === null ? lost : `${lost} · ${signed(String(-Number(multiple)))} R`;
 }
@@ -49,7 +47,7 @@ const result = (id: string, head: string, of: (position: LivePosition) => string
   figure: true,
   cell: (position) => {
     const figure = of(position);
-    return figure === null ? '–' : signedShort(figure, placesOf(position));
+    return figure === null ? '–' : signedShort(figure, moneyPlaces(position.currency));
   },
   cellProps: (position) => ({ className: resultClass(of(position) ?? '0'), title: of(position) ?? undefined }),
   value: (position) => {

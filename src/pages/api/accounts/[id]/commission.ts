@@ -1,5 +1,5 @@
 import { formatDay, tradingDay } from '../../../../core/market/index.ts';
-import { readCommission, type CommissionText } from '../../../../core/portfolio/index.ts';
+import { readCommission, type CommissionText, homeVenue } from '../../../../core/portfolio/index.ts';
 import { presentCommission } from '../../../../desk/present/index.ts';
 import { endpoint, json } from '../../_endpoint.ts';
 import { invalid, notFound, refusalProblem } from '../../_problem.ts';
@@ -11,7 +11,7 @@ export const ALL = endpoint('/api/accounts/{id}/commission', {
     const id = call.parameter('id');
     if (!call.accounts.includes(id)) return notFound();
     const { terms } = call.desk.account(id);
-    const today = formatDay(tradingDay(terms.venues[0] ?? 'HALM', call.desk.now()));
+    const today = formatDay(tradingDay(homeVenue(terms), call.desk.now()));
     const asked: Asked = call.body;
     const text: CommissionText = { minimum: null, maximum: null, exchangeFee: '0', ...asked };
     const read = readCommission(text, terms.kinds, (kind) => (kind === 'inverse' ? 'CARB' : 'EUR'), today);
