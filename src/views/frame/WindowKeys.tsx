@@ -35,11 +35,12 @@ export function WindowKeys() {
   ]);
   if (undone === null) return null;
   return (
-    <p role="status" data-testid="said" className={`${FLOAT} fixed left-12 top-[34px] flex items-center gap-2 px-2`}>
+    <p role="status" data-testid="said" className={`${FLOAT} pointer-events-none fixed left-14 top-[3px] flex min-h-[28px] items-center gap-2 px-2`}>
       {undone.words}
       {undone.offer && (
         <Button
           size="small"
+          className="pointer-events-auto"
           onClick={() => {
             undone.offer?.run();
             $undone.set(null);
