@@ -17,8 +17,9 @@ const lampOf = (age: number | null, closed: boolean): Lamp => {
 };
 
 /**
- * The three links as they are at a time of this machine. How long ago the server heard a venue is told by the server
- * with each beat, and only the time since that beat is this machine's: so a wrong clock on either side changes nothing.
+ * The three links as they are at a time of this machine; of the venues that one counts which was not heard for longest.
+ * How long ago the server heard each is told with each beat, and only the time since that beat is this machine's: so a
+ * wrong clock on either side changes nothing.
  */
 export function lamps(now: number): { screen: Lamp; data: Lamp; broker: Lamp } {
   const screen = $screen.get();
@@ -26,9 +27,10 @@ export function lamps(now: number): { screen: Lamp; data: Lamp; broker: Lamp } {
   const link = $link.get();
   const age = (heard: string | undefined): number | null =>
     beat === null || heard === undefined ? null : Date.parse(beat.now) - Date.parse(heard) + (now - beat.at);
+  const longestUnheard = Object.values(beat?.venues ?? {}).sort()[0];
   return {
     screen: lampOf(screen.heardAt === 0 ? null : now - screen.heardAt, !screen.open),
-    data: lampOf(age(beat?.venues['HALM']), link?.data === 'down'),
+    data: lampOf(age(longestUnheard), link?.data === 'down'),
     broker: lampOf(age(beat?.broker), link?.broker === 'down'),
   };
 }

@@ -128,7 +128,7 @@ export class Exchange {
     this.listings.set(id, listing);
     this.recorder?.stands(this.time, listing);
     this.dirty.add(id);
-    if (saved || this.source.kind === 'demo') this.broker.mend(listing);
+    if (saved || this.source.kind === 'demo') this.broker.orders.mend(listing);
     return listing;
   }
 
@@ -265,7 +265,7 @@ export class Exchange {
   nextTime(): number | null {
     const times = [
       this.source.next(),
-      this.broker.nextExpiry(),
+      this.broker.orders.nextEnd(),
       this.wakeAt,
       this.nextArrival,
       ...Object.values(this.turns),
@@ -300,12 +300,12 @@ export class Exchange {
     const changed: ExchangeChanges = {
       time: this.time,
       taken: this.source.taken,
-      orders: Object.fromEntries([...this.broker.changed].map((id) => [id, this.broker.orders.get(id) ?? null])),
+      orders: Object.fromEntries([...this.broker.orders.changed].map((id) => [id, this.broker.orders.all.get(id) ?? null])),
       accounts: [...this.broker.customers.changed].map((id) => this.broker.customers.accounts.get(id) as HeldAccount),
       ...(withBooks ? this.booksToSave() : { listings: {}, places: {} }),
       reports: this.stream.flatMap((item) => (item.kind === 'report' ? [item.report] : [])),
     };
-    this.broker.changed.clear();
+    this.broker.orders.changed.clear();
     this.broker.customers.changed.clear();
     return changed;
   }
@@ -358,7 +358,7 @@ export class Exchange {
   }
 
   private placesIn(instrument: string): SavedPlace[] {
-    return [...this.broker.workingIn(instrument)].flatMap((id) => this.savedPlaces.get(id) ?? []);
+    return [...this.broker.orders.in(instrument)].flatMap((id) => this.savedPlaces.get(id) ?? []);
   }
 
   private booksToSave(): Pick<ExchangeChanges, 'listings' | 'places'> {
@@ -458,7 +458,7 @@ export class Exchange {
   }
 
   private expireDue(): boolean {
-    const due = this.broker.nextExpiry();
+    const due = this.broker.orders.nextEnd();
     if (due !== null && due <= this.time) {
       this.broker.expire(this.time);
       return true;

@@ -320,7 +320,7 @@ export class VenueThread {
         return sight.prints(instrument).flatMap(({ time, price }) => (time >= since ? [{ time, price }] : []));
       }
       case 'standing':
-        return message.ask.orderIds.map((id) => exchange.broker.standing(id));
+        return message.ask.orderIds.map((id) => exchange.broker.orders.standing(id));
       case 'watch':
         exchange.watch(message.ask.instruments, message.ask.depths);
         if (this.settings.clock === 'manual') exchange.rouse(exchange.wanted, () => false);

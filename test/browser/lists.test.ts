@@ -170,6 +170,21 @@ describe('the lists and the market’s panes', function () {
     await driver.wait(async () => ((await api.get('/api/watchlists/List')).body as { rows: unknown[] }).rows.length === 0, 4000);
   });
 
+  it('say in one sentence what there is none of, and offer the one thing to do about it', async () => {
+    const orders = page.find('[data-pane="orders"] [aria-label="Orders, working"]');
+    expect(await orders.text()).to.contain('No working orders.');
+    await page.find('//*[@data-pane="orders"]//button[normalize-space(.)="open the slip"]').click();
+    expect(await slip()).to.contain('GANET.HALM');
+    await leaveSlip();
+    await page.find('//*[@data-pane="watch"]//td//button[normalize-space(.)="add GANET.HALM"]').click();
+    await page.until(`return document.querySelector('[data-pane="watch"] tr[data-instrument="GANET.HALM"]')`);
+    await page.chord('z', Key.CONTROL);
+    await page.until(`return document.querySelector('[data-pane="watch"]').textContent.includes('List is empty')`);
+    await page.find('//*[@data-pane="orders"]//button[starts-with(normalize-space(.), "rejected")]').click();
+    await page.find('//*[@data-pane="orders"]//button[normalize-space(.)="show what works"]').click();
+    await page.until(`return document.querySelector('[data-pane="orders"] [aria-label="Orders, working"]')`);
+  });
+
   it('slow a window’s data openly, and say how much was merged', async () => {
     await page.click('button:has(> [aria-label^="screen"])');
     await page.clickText('2 a second');

@@ -358,7 +358,7 @@ describe('an order held here', () => {
       timeInForce: 'gtd',
       expiresAt: '2026-03-02T09:00:02.500Z',
     });
-    expect([await w.shown(stops), w.exchange.broker.orders.has(stops)]).to.deep.equal(['new 0/100', false]);
+    expect([await w.shown(stops), w.exchange.broker.orders.all.has(stops)]).to.deep.equal(['new 0/100', false]);
     expect(refusedAs(await w.replace(stops, { stopPrice: '41.08' }))).to.equal('accepted');
     await w.to('09:00:02.000');
     expect([await w.shown(stops), await sold(w, QUAY)]).to.deep.equal(['filled 100/100', '100@41.00']);

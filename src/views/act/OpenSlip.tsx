@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import { answer } from '../../client/answers.ts';
 import { keys } from '../../client/keys.ts';
 import { closeSlip, type OrderSlip as Slip, fitting } from '../../client/gestures/index.ts';
+import { formOf, wishOf, type FormValues } from '../../client/order-form.ts';
 import { type Price, addTicks, asPrice, formatPrice } from '../../core/instrument/index.ts';
 import { wouldTrade } from '../../core/orders/index.ts';
 import { Button } from '../../kit/Button.tsx';
@@ -9,7 +10,8 @@ import { Pennant, InstrumentName } from '../../kit/Instrument.tsx';
 import { followDepth, followQuote, instrumentOf, priceOf, quoteOf, type LiveDepth } from '../../live/index.ts';
 import { chordsOf } from './keys.ts';
 import { SlipFrame, useSending } from './SlipFrame.tsx';
-import { OrderFields, ReviewLines, formOf, useOrderForm, useReview, wishOf, wrongInOrder, type FormValues } from './OrderForm.tsx';
+import { OrderFields, useOrderForm, wrongInOrder } from './OrderForm.tsx';
+import { ReviewLines, useReview } from './OrderReview.tsx';
 
 /** Within so long the same key is meant for the order that it opened. */
 const AGAIN_MS = 1000;

@@ -1,106 +1,21 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { fitting, type OrderWish } from '../../client/gestures/index.ts';
-import { sizeKeys } from '../../client/session.ts';
+import { atOnceOnly, isStep, stepped, usesLimit, usesStop, wishOf, type FormValues } from '../../client/order-form.ts';
 import { Button } from '../../kit/Button.tsx';
 import { Choice } from '../../kit/Choice.tsx';
-import {
-  ORDER_TYPES,
-  addTicks,
-  asPrice,
-  asQuantity,
-  formatPrice,
-  formatQuantity,
-  gridFloor,
-  parsePrice,
-  parseQuantity,
-  venueOrderTypes,
-  type Instrument,
-} from '../../core/instrument/index.ts';
-import { TRAIL_UNITS, type TrailUnit, type TriggerSource } from '../../core/market/index.ts';
+import { ORDER_TYPES, asPrice, formatPrice, gridFloor, venueOrderTypes, type Instrument } from '../../core/instrument/index.ts';
+import { TRAIL_UNITS } from '../../core/market/index.ts';
 import { TIMES_IN_FORCE, type TimeInForce } from '../../core/orders/index.ts';
 import type { Product } from '../../core/portfolio/index.ts';
-import { BLOCKING_RULES } from '../../core/risk/index.ts';
-import { $accounts, quoteOf, type ApiPreview, type Problem, problemWords } from '../../live/index.ts';
-import { Wrong, checkedAs, wrongIn } from './checked.tsx';
+import { $accounts, quoteOf, type Problem } from '../../live/index.ts';
+import { checkedAs, wrongIn } from './checked.tsx';
 import { HeldHere } from './HeldHere.tsx';
 import { SetupSpeaks } from './SetupSpeaks.tsx';
 import { SizeBy } from './SizeBy.tsx';
-import { useAsked, useSavedPlans } from './queries.tsx';
+import { useSavedPlans } from './queries.tsx';
 
 type Form = ReturnType<typeof useForm<FormValues>>;
-
-export interface FormValues {
-  side: 'buy' | 'sell';
-  type: OrderWish['type'];
-  quantity: string;
-  limitPrice: string;
-  limitOffsetTicks: string;
-  stopPrice: string;
-  trailUnit: TrailUnit;
-  trailValue: string;
-  triggerOn: TriggerSource;
-  timeInForce: string;
-  /** As a date and time in UTC, `2026-03-02T15:00`. */
-  expiresAt: string;
-  restOnly: boolean;
-  heldBy: 'venue' | 'here';
-  exitPlan: string;
-  setup: string;
-  product: Product;
-}
-
-export const formOf = (wish: OrderWish): FormValues => ({
-  side: wish.side,
-  type: wish.type,
-  quantity: wish.quantity,
-  limitPrice: wish.limitPrice ?? '',
-  limitOffsetTicks: wish.limitOffsetTicks === undefined ? '' : String(wish.limitOffsetTicks),
-  stopPrice: wish.stopPrice ?? '',
-  trailUnit: wish.trail?.unit ?? 'ticks',
-  trailValue: wish.trail?.value ?? '20',
-  triggerOn: wish.triggerOn ?? 'last',
-  timeInForce: wish.timeInForce ?? 'day',
-  expiresAt: wish.expiresAt?.slice(0, 16) ?? '',
-  restOnly: wish.restOnly ?? false,
-  heldBy: wish.heldBy ?? 'venue',
-  exitPlan: typeof wish.exitPlan === 'string' ? wish.exitPlan : '',
-  setup: wish.setup ?? '',
-  product: wish.product ?? 'overnight',
-});
-
-const usesLimit = (type: OrderWish['type']): boolean => type === 'limit' || type === 'stop-limit';
-const usesStop = (type: OrderWish['type']): boolean => type === 'stop' || type === 'stop-limit' || type === 'trailing-stop';
-const atOnceOnly = new Set(['ioc', 'fok']);
-
-/** The request that a form stands for; what its type has no use for is left out. */
-export function wishOf(values: FormValues, base: Pick<OrderWish, 'account' | 'instrument'> & Partial<OrderWish>): OrderWish {
-  const { side, type, quantity, timeInForce, restOnly, heldBy, triggerOn } = values;
-  const [limitPrice, stopPrice, exitPlan, setup] = [values.limitPrice, values.stopPrice, values.exitPlan, values.setup].map((text) => text.trim());
-  const byOffset = type === 'stop-limit' && limitPrice === '';
-  return {
-    account: base.account,
-    instrument: base.instrument,
-    side,
-    type,
-    quantity: quantity.trim(),
-    ...(usesLimit(type) && limitPrice ? { limitPrice } : {}),
-    ...(byOffset ? { limitOffsetTicks: Number(values.limitOffsetTicks) || 0 } : {}),
-    ...(usesStop(type) && stopPrice ? { stopPrice } : {}),
-    ...(type === 'trailing-stop' ? { trail: { unit: values.trailUnit, value: values.trailValue.trim() } } : {}),
-    ...(usesStop(type) && triggerOn !== 'last' ? { triggerOn } : {}),
-    ...(timeInForce === 'day' ? {} : { timeInForce }),
-    ...(timeInForce === 'gtd' && values.expiresAt !== '' ? { expiresAt: `${values.expiresAt}:00.000Z` } : {}),
-    ...(type === 'limit' && restOnly && !atOnceOnly.has(timeInForce) ? { restOnly: true } : {}),
-    ...(heldBy === 'here' && type !== 'market' ? { heldBy } : {}),
-    ...(exitPlan ? { exitPlan } : typeof base.exitPlan === 'object' ? { exitPlan: base.exitPlan } : {}),
-    ...(setup ? { setup } : {}),
-    ...(base.reduceOnly ? { reduceOnly: true } : {}),
-    ...(base.crossesZero ? { crossesZero: true } : {}),
-    ...(values.product === 'overnight' ? {} : { product: values.product }),
-  };
-}
 
 /** A form of one order, checked as it is typed. */
 export function useOrderForm(base: Pick<OrderWish, 'account' | 'instrument'> & Partial<OrderWish>, first: FormValues): Form {
@@ -121,49 +36,13 @@ const FIELD_WORDS = {
 /** What is wrong in what was typed, in words; null where nothing is. */
 export const wrongInOrder = (form: Form): string | null => wrongIn(form.formState.errors, FIELD_WORDS);
 
-export type Review =
-  { readonly state: 'waiting' } | { readonly state: 'known'; readonly preview: ApiPreview } | { readonly state: 'refused'; readonly problem: Problem };
-
-/** What a trader sets himself; what else is checked is the venue's and the broker's. */
-const RULES: ReadonlySet<string> = new Set(BLOCKING_RULES.filter((rule) => rule !== 'buyingPower'));
-
-const PREVIEW_AFTER_MS = 180;
-const PREVIEW_AGAIN_MS = 1500;
-
-/** Asks what an order would do, a moment after it was last changed, and again while it is looked at. */
-export function useReview(wish: OrderWish | null): Review {
-  const text = JSON.stringify(wish);
-  const [still, setStill] = useState('null');
-  useEffect(() => {
-    const timer = setTimeout(() => setStill(text), PREVIEW_AFTER_MS);
-    return () => clearTimeout(timer);
-  }, [text]);
-  const body = JSON.parse(still) as object | null;
-  const { data, error } = useAsked('POST /api/orders/preview', { body: body ?? {} }, { everyMs: PREVIEW_AGAIN_MS, when: body !== null });
-  if (error) return { state: 'refused', problem: error.problem };
-  return data ? { state: 'known', preview: data } : { state: 'waiting' };
-}
-
-/** Steps a field by ticks or quantity steps with the arrow keys. */
+/** Steps a field with the arrow keys. */
 export function stepper(instrument: Instrument, kind: 'price' | 'quantity', value: string, set: (text: string) => void) {
   return (event: React.KeyboardEvent): void => {
-    const up = event.key === 'ArrowUp' || event.key === 'PageUp';
-    if (!up && event.key !== 'ArrowDown' && event.key !== 'PageDown') return;
+    if (!isStep(event.key)) return;
     event.preventDefault();
-    const way = (up ? 1 : -1) * (event.shiftKey ? 10 : 1);
-    if (kind === 'price') {
-      const price = parsePrice(instrument, value) ?? quoteOf(instrument.id)?.last ?? null;
-      if (price !== null) set(formatPrice(instrument, asPrice(Math.max(1, addTicks(instrument, price, way)))));
-      return;
-    }
-    if (event.key.startsWith('Page')) {
-      const keys = sizeKeys(instrument);
-      const at = keys.findIndex((key) => Number(key) >= Number(value));
-      set(keys[Math.max(0, Math.min(keys.length - 1, (at < 0 ? keys.length - 1 : at) + (up ? 1 : -1)))] ?? value);
-      return;
-    }
-    const quantity = parseQuantity(instrument, value) ?? 0;
-    set(formatQuantity(instrument, asQuantity(Math.max(instrument.minimumQuantity, quantity + way))));
+    const next = stepped(instrument, kind, value, event.key, event.shiftKey);
+    if (next !== null) set(next);
   };
 }
 
@@ -295,7 +174,7 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
           onPick={(until) => pick('timeInForce', until)}
         />
         {values.timeInForce === 'gtd' && (
-          <input type="datetime-local" className="field figure min-w-0 flex-1" aria-label="Good until, UTC" {...register('expiresAt')} />
+          <input type="datetime-local" className="field figure min-w-0 flex-1" aria-label="Good until, exchange time" {...register('expiresAt')} />
         )}
       </span>
       <span />
@@ -385,75 +264,6 @@ function MoreFields({ account, form, instrument, prefix }: Omit<FieldsProps, 'pr
       {values.setup.trim() !== '' && (
         <SetupSpeaks setup={values.setup.trim()} quantity={values.quantity} decimals={instrument.quantityDecimals} onHalf={(half) => pick('quantity', half)} />
       )}
-    </div>
-  );
-}
-
-/** Sentence, cost and checks of the order; what would be accepted instead are buttons that fill the form. */
-export function ReviewLines({ review, wrong = null, fill }: { review: Review; wrong?: string | null; fill: (values: Partial<FormValues>) => void }) {
-  if (wrong !== null)
-    return (
-      <div className="min-h-[54px]">
-        <Wrong>{wrong}</Wrong>
-      </div>
-    );
-  if (review.state === 'waiting') return <p className="text-quiet min-h-[54px]">looking …</p>;
-  if (review.state === 'refused' && review.problem.status === 0) return <p className="text-quiet min-h-[54px]">No link: what it would do can’t be told now.</p>;
-  if (review.state === 'refused') {
-    const { problem } = review;
-    const { suggestion } = problem;
-    return (
-      <div className="min-h-[54px]">
-        <p className="plate heather whitespace-normal">{problemWords(problem)}</p>
-        <div className="mt-1 flex flex-wrap gap-1">
-          {problem.errors?.flatMap((error) =>
-            (error.nearest ?? []).map((value) => (
-              <Button key={`${error.path} ${value}`} className="figure" onClick={() => fill({ [error.path.slice(1)]: value })}>
-                {value}
-              </Button>
-            )),
-          )}
-          {suggestion && 'type' in suggestion && (
-            <Button onClick={() => fill({ type: 'limit', limitPrice: suggestion.limitPrice })}>limit {suggestion.limitPrice}</Button>
-          )}
-        </div>
-      </div>
-    );
-  }
-  const { sentence, estimate, checks, openRisk } = review.preview;
-  const stopped = checks.filter(({ result }) => result !== 'pass');
-  const left = checks.filter(({ rule, result }) => result === 'pass' && RULES.has(rule));
-  return (
-    <div className="min-h-[54px]">
-      <p>{sentence}</p>
-      <p className="text-quiet">
-        value <span className="figure text-ink">{estimate.value}</span> · fees <span className="figure text-ink">{estimate.fees}</span> · margin{' '}
-        <span className="figure text-ink">{estimate.margin}</span>
-        {estimate.averagePrice !== null && (
-          <>
-            {' '}
-            · fills at about <span className="figure text-ink">{estimate.averagePrice}</span>
-          </>
-        )}
-        {openRisk.after !== null && (
-          <>
-            {' '}
-            · its stops could lose <span className="figure text-ink">{openRisk.order}</span>: open risk{' '}
-            <span className="figure text-ink">{openRisk.before}</span> → <span className="figure text-ink">{openRisk.after}</span>
-          </>
-        )}
-      </p>
-      {left.length > 0 && (
-        <p className="text-quiet" data-what-is-left>
-          what is left: {left.map(({ message }) => message).join(' · ')}
-        </p>
-      )}
-      {stopped.map(({ rule, result, message }) => (
-        <p key={rule} className="plate heather whitespace-normal">
-          {result === 'warn' && 'A warning: '}
-          {message}
-        </p>
-      ))}
     </div>
   );
 }

@@ -5,7 +5,8 @@ import { Button } from '../../kit/Button.tsx';
 import { InstrumentName, Pennant } from '../../kit/Instrument.tsx';
 import { instrumentOf } from '../../live/index.ts';
 import { Wrong, checkedAs, wrongIn } from './checked.tsx';
-import { ReviewLines, stepper, useReview } from './OrderForm.tsx';
+import { stepper } from './OrderForm.tsx';
+import { ReviewLines, useReview } from './OrderReview.tsx';
 import { HeldHere } from './HeldHere.tsx';
 import { SlipFrame, useSending } from './SlipFrame.tsx';
 

@@ -129,7 +129,7 @@ export function Trips({ trips, count, query }: Props) {
         <div className="skeleton h-[120px]" role="status" aria-label="Loading the round trips" />
       ) : (
         <div className={trips.length === 0 ? '' : 'h-[260px]'}>
-          <Grid grid={grid} name="Round trips" empty={<p className="text-quiet">None that is over: choose a longer period.</p>} />
+          <Grid grid={grid} name="Round trips" empty="None that is over: choose a longer period." />
         </div>
       )}
       {shown && <TripDetail key={keyOf(shown)} trip={shown} />}

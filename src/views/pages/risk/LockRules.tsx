@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useState } from 'react';
+import { typedMoment } from '../../../client/typed-moment.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
-import { localTime, minutesOf, parseDay } from '../../../core/market/index.ts';
 import { RULE_NAMES, RULE_WORDS } from '../../../core/risk/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
@@ -17,12 +17,6 @@ const SPANS = [
   ...LOCK_DAYS.map((one) => ({ value: String(one), words: one === 1 ? 'for a day' : `for ${one} days` })),
   { value: MOMENT, words: 'until a moment' },
 ];
-
-/** A date and time as they are typed, on the main venue's clock; null while there is none. */
-function typedMoment(text: string): string | null {
-  const [date = '', time = ''] = text.split('T');
-  return date === '' || time === '' ? null : new Date(localTime(VENUES.HALM.zone, parseDay(date), minutesOf(time))).toISOString();
-}
 
 /** What is locked until when: all that is locked until the same moment in one line. */
 function locksInWords(locks: ApiRisk['locks']): string[] {
@@ -49,7 +43,7 @@ export function LockRules({ account, state, dirty }: Props) {
   const [chosen, setChosen] = useState<readonly string[]>([]);
   const [sure, setSure] = useState(false);
   const [said, setSaid] = useState<string | null>(null);
-  const until = span === MOMENT ? typedMoment(typed) : now ? lockUntil(now, Number(span)) : null;
+  const until = span === MOMENT ? typedMoment(VENUES.HALM.zone, typed) : now ? lockUntil(now, Number(span)) : null;
   const rules = RULE_NAMES.filter((name) => chosen.includes(RULE_WORDS[name]));
   const what = chosen.length === 0 ? 'all rules' : chosen.join(', ');
   const lock = async (): Promise<void> => {

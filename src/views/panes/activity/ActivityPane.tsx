@@ -4,6 +4,7 @@ import { useMemo, useState } from 'react';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { clockText } from '../../../kit/clock.ts';
+import { Empty } from '../../../kit/Empty.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { saveFile } from '../../../kit/save-file.ts';
@@ -83,6 +84,11 @@ export default function ActivityPane({ id }: { id: string }) {
       (wanted === '' || `${entry.text} ${entry.orderId ?? ''} ${entry.kind} ${entry.instrument ?? ''}`.toLowerCase().includes(wanted));
     return all.filter(fits).reverse();
   }, [all, by, kind, instrument, typed]);
+  const showAll = (): void => {
+    setBy('anyone');
+    setKind(ANY_KIND);
+    setTyped('');
+  };
   const shown = useMemo(() => chosenColumns(COLUMNS, ACTIVITY.columns.options, columns), [columns]);
   const grid = usePaneGrid({ pane, rows, of: `${by} ${kind} ${span} ${typed}`, columns: shown, keyOf: (entry) => String(entry.seq) });
   const { ringed, ring, commands } = useRinged(grid.keys, () => undefined);
@@ -119,7 +125,7 @@ export default function ActivityPane({ id }: { id: string }) {
         className="min-h-0 flex-1"
         grid={grid}
         name="Activity"
-        empty={<p className="text-quiet">Nothing of that kind was done.</p>}
+        empty={<Empty says="Nothing of that kind was done." offers="show all kinds" onOffer={showAll} />}
         ringed={ringed}
         onRing={ring}
       />

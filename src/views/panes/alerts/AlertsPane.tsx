@@ -150,7 +150,7 @@ export default function AlertsPane({ id }: { id: string }) {
         className="min-h-0 flex-1"
         grid={grid}
         name="Alerts"
-        empty={<p className="text-quiet">No alerts yet. Make one here, or from a chart’s right-click list.</p>}
+        empty="No alerts yet. Make one here, or from a chart’s right-click list."
         ringed={ringed}
         onRing={ring}
       />

@@ -46,5 +46,5 @@ export default function BalancesPane({ id }: { id: string }) {
   const grid = usePaneGrid({ pane, rows, columns: COLUMNS, keyOf: ({ key }) => key });
   const { ringed, ring, commands } = useRinged(grid.keys, () => undefined);
   usePaneCommands(id, commands);
-  return <Grid grid={grid} name="Balances" empty={<p className="text-quiet">No account is known yet.</p>} ringed={ringed} onRing={ring} />;
+  return <Grid grid={grid} name="Balances" empty="No account is known yet." ringed={ringed} onRing={ring} />;
 }

@@ -210,7 +210,7 @@ export function Rows(props: Props) {
     <Grid
       grid={grid}
       name="Rows of the basket"
-      empty={<p className="text-quiet">No rows.</p>}
+      empty="No rows."
       menu={false}
       onRing={(key) => {
         const row = rows.find(({ id }) => id === key);

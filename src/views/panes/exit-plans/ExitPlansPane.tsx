@@ -4,6 +4,7 @@ import { act } from '../../../client/gestures/index.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { clockText } from '../../../kit/clock.ts';
 import { grouped } from '../../../kit/Figure.tsx';
+import { Empty } from '../../../kit/Empty.tsx';
 import { Filters } from '../../../kit/Filters.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
@@ -144,9 +145,11 @@ export default function ExitPlansPane({ id }: { id: string }) {
             grid={grid}
             name={`Exit plans, ${filter}`}
             empty={
-              <p className="text-quiet">
-                {filter === 'running' ? 'No exit plan runs. Put one on a position, or on the plate for every entry.' : 'None ended today.'}
-              </p>
+              filter === 'running' ? (
+                <Empty says="No exit plan runs." offers="show the saved ones" onOffer={() => setFilter('saved')} />
+              ) : (
+                <Empty says="None ended today." offers="show what runs" onOffer={() => setFilter('running')} />
+              )
             }
             ringed={ringed}
             onRing={ring}

@@ -7,6 +7,7 @@ import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
 import { MenuItem } from '../../../kit/Menu.tsx';
 import { saveAddress } from '../../../kit/save-file.ts';
 import { $fills, zoneOf, type ApiFill } from '../../../live/index.ts';
+import { EmptyBook } from '../../act/EmptyBook.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
 import { MoneyTotal } from '../../act/MoneyTotal.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
@@ -87,7 +88,7 @@ export default function FillsPane({ id }: { id: string }) {
     <Grid
       grid={grid}
       name="Fills"
-      empty={<p className="text-quiet">No fills yet.</p>}
+      empty={<EmptyBook says="No fills yet." />}
       ringed={ringed}
       onRing={ring}
       menuItems={

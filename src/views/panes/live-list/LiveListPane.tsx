@@ -4,6 +4,7 @@ import { INSTRUMENT_KINDS, VENUE_IDS } from '../../../core/instrument/index.ts';
 import { LIVE_LISTS } from '../../../core/market/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { clockText } from '../../../kit/clock.ts';
+import { Empty } from '../../../kit/Empty.tsx';
 import { Field } from '../../../kit/Field.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
@@ -140,9 +141,11 @@ export default function LiveListPane({ id }: { id: string }) {
           grid={grid}
           name={`Live list, ${name}`}
           empty={
-            <p className="text-quiet">
-              Nothing is among the {name} just now{Object.keys(filter).length > 0 ? ' with these filters' : ''}.
-            </p>
+            Object.keys(filter).length > 0 ? (
+              <Empty says={`Nothing is among the ${name} with these filters.`} offers="clear them" onOffer={() => setPaneSetting(id, 'filter', {})} />
+            ) : (
+              `Nothing is among the ${name} just now.`
+            )
           }
           ringed={ringed}
           selected={targetOf(id)?.instrument ?? null}

@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect } from 'react';
 import { clockText } from '../../../kit/clock.ts';
+import { Empty } from '../../../kit/Empty.tsx';
 import { Filters } from '../../../kit/Filters.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { $news, followHeadlines, instrumentOf, zoneOf } from '../../../live/index.ts';
@@ -41,7 +42,13 @@ export default function NewsPane({ id }: { id: string }) {
       />
       <div className="scroll min-h-0 flex-1" tabIndex={0} role="group" aria-label="Headlines">
         {rows.length === 0 && (
-          <p className="p-2 text-quiet">{all ? 'No headlines yet.' : `No headlines about ${ticker ?? 'it'}. All headlines show the coast’s.`}</p>
+          <div className="p-2 text-quiet">
+            {all ? (
+              'No headlines yet.'
+            ) : (
+              <Empty says={`No headlines about ${ticker ?? 'it'}.`} offers="show all" onOffer={() => setPaneSetting(id, 'all', true)} />
+            )}
+          </div>
         )}
         <ul>
           {rows.map(({ seq, time, instrument, text }) => (

@@ -3,11 +3,13 @@ import { Link2, X } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { act } from '../../../client/gestures/index.ts';
 import { Button } from '../../../kit/Button.tsx';
+import { Empty } from '../../../kit/Empty.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Filters } from '../../../kit/Filters.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName, Pennant } from '../../../kit/Instrument.tsx';
 import { $orders, isWorking, type LiveOrder } from '../../../live/index.ts';
+import { EmptyBook } from '../../act/EmptyBook.tsx';
 import { HeldHere } from '../../act/HeldHere.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
@@ -201,7 +203,13 @@ export default function OrdersPane({ id }: { id: string }) {
           className="min-h-0 flex-1"
           grid={grid}
           name={`Orders, ${filter}`}
-          empty={<p className="text-quiet">{EMPTY[filter]}</p>}
+          empty={
+            filter === 'working' ? (
+              <EmptyBook says={EMPTY.working} />
+            ) : (
+              <Empty says={EMPTY[filter]} offers="show what works" onOffer={() => setFilter('working')} />
+            )
+          }
           ringed={ringed}
           onRing={ring}
           rowProps={(one) => ({

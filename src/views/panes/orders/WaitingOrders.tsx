@@ -93,7 +93,7 @@ export function WaitingOrders({ pane: id, waiting }: { pane: string; waiting: re
       className="min-h-0 flex-1"
       grid={grid}
       name="Orders, waiting"
-      empty={<p className="text-quiet">No order waits for a condition. A ticket with a “when” makes one.</p>}
+      empty="No order waits for a condition. A ticket with a “when” makes one."
       ringed={ringed}
       onRing={ring}
     />

@@ -11,6 +11,7 @@ import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { $positions, instrumentOf, positionKey, type LivePosition } from '../../../live/index.ts';
+import { EmptyBook } from '../../act/EmptyBook.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
 import { askAgain, useSavedPlans } from '../../act/queries.tsx';
 import { MoneyTotal } from '../../act/MoneyTotal.tsx';
@@ -241,7 +242,7 @@ export default function PositionsPane({ id }: { id: string }) {
     <Grid
       grid={grid}
       name="Positions"
-      empty={<p className="text-quiet">No positions. A fill in any account shows here.</p>}
+      empty={<EmptyBook says="No positions." />}
       ringed={ringed}
       onRing={ring}
       rowProps={(position) => ({ 'data-position': keyOf(position) })}

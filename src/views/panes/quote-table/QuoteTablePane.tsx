@@ -5,6 +5,7 @@ import { openSlip } from '../../../client/gestures/index.ts';
 import { accountFor, sizeOf } from '../../../client/session.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { Button } from '../../../kit/Button.tsx';
+import { Empty } from '../../../kit/Empty.tsx';
 import { grouped, resultClass, signed } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
@@ -220,9 +221,13 @@ export default function QuoteTablePane({ id }: { id: string }) {
             name="Quotes"
             className="quotes [&_td]:px-[3px] [&_th]:px-[3px]"
             empty={
-              <p className="text-quiet">
-                {ids.length === 0 ? 'No rows. Drag an instrument here, or link the pane and add what it shows.' : 'None of these rows match.'}
-              </p>
+              ids.length > 0 ? (
+                <Empty says="None of these rows match." offers="show all" onOffer={() => setSearch('')} />
+              ) : target ? (
+                <Empty says="No rows." offers={`add ${target.instrument}`} onOffer={() => add(target.instrument)} />
+              ) : (
+                'No rows. Drag an instrument here.'
+              )
             }
             selected={target?.instrument ?? null}
             onRing={(instrument) => setInstrument(id, instrument)}

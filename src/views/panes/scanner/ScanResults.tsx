@@ -99,7 +99,7 @@ export function ScanResults({ pane: id, phrases, result, before }: Props) {
         className="min-h-0 flex-1"
         grid={grid}
         name="What the scan found"
-        empty={<p className="text-quiet">Nothing fits all lines. Switch a line off, or loosen the one that few pass alone.</p>}
+        empty="Nothing fits all lines. Switch a line off, or loosen the one that few pass alone."
         ringed={ringed}
         selected={targetOf(id)?.instrument ?? null}
         onRing={ring}

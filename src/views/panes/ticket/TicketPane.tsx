@@ -2,13 +2,15 @@ import { useStore } from '@nanostores/react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { $platePlans, planFor } from '../../../client/exit-plans.ts';
 import { act, fitting } from '../../../client/gestures/index.ts';
+import { formOf, wishOf, type FormValues } from '../../../client/order-form.ts';
 import { canTrade, sizeOf } from '../../../client/session.ts';
 import { formatPrice, type Instrument } from '../../../core/instrument/index.ts';
 import { followQuote, instrumentOf, quoteOf } from '../../../live/index.ts';
 import { $letters, $panes, targetOf, type Target } from '../../workspace/panes.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { later, usePart } from '../../../kit/later.ts';
-import { OrderFields, ReviewLines, formOf, useOrderForm, useReview, wishOf, wrongInOrder, type FormValues } from '../../act/OrderForm.tsx';
+import { OrderFields, useOrderForm, wrongInOrder } from '../../act/OrderForm.tsx';
+import { ReviewLines, useReview } from '../../act/OrderReview.tsx';
 
 const CONDITIONS = later(async () => ({ ...(await import('../../act/PhraseField.tsx')), ...(await import('../../act/phrase.ts')) }));
 /** What is written before it can be read. */

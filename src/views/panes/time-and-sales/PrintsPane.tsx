@@ -3,10 +3,11 @@ import { useEffect, useMemo, useRef, useState, type CSSProperties } from 'react'
 import { answer } from '../../../client/answers.ts';
 import type { Instrument } from '../../../core/instrument/index.ts';
 import { clockText } from '../../../kit/clock.ts';
+import { Empty } from '../../../kit/Empty.tsx';
 import { grouped } from '../../../kit/Figure.tsx';
 import { Grid, useGrid, type GridColumn } from '../../../kit/Grid.tsx';
 import { followPrints, instrumentOf, zoneOf, type LivePrint } from '../../../live/index.ts';
-import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
+import { $letters, $panes, setPaneSetting, targetOf } from '../../workspace/panes.ts';
 import { readSettings } from '../../workspace/settings.ts';
 import { PRINTS } from './settings.ts';
 import { usePaneCommands } from '../../act/keys.ts';
@@ -87,7 +88,13 @@ function Prints({ id, instrument }: { id: string; instrument: Instrument }) {
           <Grid
             grid={grid}
             name={`Prints of ${instrument.id}`}
-            empty={`No prints${least > 0 ? ` of ${least} or more` : ''} yet in ${instrument.id}.`}
+            empty={
+              least > 0 ? (
+                <Empty says={`No prints of ${grouped(String(least))} or more yet.`} offers="show all sizes" onOffer={() => setPaneSetting(id, 'least', 0)} />
+              ) : (
+                `No prints yet in ${instrument.id}.`
+              )
+            }
             rowProps={(print) => ({ title: `seq ${print.seq}`, ...(isLarge(print) ? edged(print) : {}) })}
           />
         )}

@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { createContext, useContext, useEffect, useMemo, useState } from 'react';
 import { Button } from '../../../kit/Button.tsx';
+import { Empty } from '../../../kit/Empty.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { Handle } from '../../../kit/Handle.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
@@ -122,7 +123,13 @@ export default function WatchlistPane({ id }: { id: string }) {
       menu={false}
       grid={grid}
       name={`Watchlist ${name}`}
-      empty={<p className="text-quiet">{name} is empty. Drag an instrument here, paste a column of symbols, or add the linked one.</p>}
+      empty={
+        missing === null ? (
+          `${name} is empty. Drag an instrument here, or paste a column of symbols.`
+        ) : (
+          <Empty says={`${name} is empty.`} offers={`add ${missing}`} onOffer={() => add(missing)} />
+        )
+      }
       selected={placed[at]?.key ?? null}
       onRing={(key) => {
         const row = placed.find((one) => one.key === key)?.row;
