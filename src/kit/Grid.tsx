@@ -187,8 +187,9 @@ export function Grid<R>(props: Props<R>) {
   const { grid, name, empty, ringed = null, section, className = '', onHover } = props;
   const { lines, columns, table } = grid;
   const scroll = useRef<HTMLDivElement>(null);
-  const rowPx = scroll.current?.querySelector<HTMLElement>('tbody tr[data-key]')?.offsetHeight ?? ROW_PX;
   const many = lines.length > VIRTUAL_FROM;
+  // Asking for a height makes the browser lay out the page at once.
+  const rowPx = (many ? scroll.current?.querySelector<HTMLElement>('tbody tr[data-key]')?.offsetHeight : undefined) ?? ROW_PX;
   const virtual = useVirtualizer({
     count: lines.length,
     enabled: many,
