@@ -50,6 +50,19 @@ describe('a day begins and is looked back at', function () {
     await leaveDaySheet(driver);
   });
 
+  it('measures a day without a limit by the largest of the last twenty, and says how many units were filled today', async () => {
+    const days = ((await api.get('/api/risk/MAIN/days?limit=21')).body as { items: { day: string; net: string }[] }).items.slice(0, -1);
+    const largest = Math.max(...days.map(({ net }) => Math.abs(Number(net))));
+    expect(largest, 'there is a past').to.be.greaterThan(10);
+    await page.until(`return document.querySelector('[role="meter"]')?.ariaValueMin === arguments[0]`, String(-Math.round(largest)));
+    const { quantityUsed } = (await api.get('/api/risk/MAIN/state')).body as { quantityUsed: Record<string, string> };
+    const units = Object.values(quantityUsed).reduce((sum, of) => sum + Number(of), 0);
+    await page.until(
+      `return document.querySelector('[aria-label="Risk rail"]').textContent.includes('quantity' + arguments[0])`,
+      units.toLocaleString('en-GB'),
+    );
+  });
+
   it('opens a round trip on its market, with what was asked, and compares two setups', async () => {
     await page.openPage('Review');
     await page.choose('Period', 'all');

@@ -1,5 +1,5 @@
 import { useEffect, useId, useRef, useState } from 'react';
-import { drawnMoney, inCents } from '../../core/number/index.ts';
+import { NO_MONEY, drawnMoney, inCents } from '../../core/number/index.ts';
 import type { DayResult } from '../../core/portfolio/index.ts';
 import { signed } from '../../kit/Figure.tsx';
 import { tickerOf } from '../../live/index.ts';
@@ -119,8 +119,18 @@ export function Gauge({
           </g>
         )}
         {at(net) >= width && (
-          <text x={width - 14} y="16" fill="var(--ink)" fontSize="12">
-            »
+          <text
+            x={width - 4}
+            y="16"
+            fill="var(--ink)"
+            fontSize="12"
+            textAnchor="end"
+            paintOrder="stroke"
+            stroke="var(--well)"
+            strokeWidth="3"
+            data-testid="beyond"
+          >
+            {plate === null ? `${signed(inCents(day?.net ?? NO_MONEY))} »` : '»'}
           </text>
         )}
       </svg>

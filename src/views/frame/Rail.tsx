@@ -7,8 +7,9 @@ import { drawnMoney, inCents, sumOf } from '../../core/number/index.ts';
 import { dayResult } from '../../core/portfolio/index.ts';
 import { clockText } from '../../kit/clock.ts';
 import { grouped, resultClass, signed } from '../../kit/Figure.tsx';
-import { $accounts, $clock, $fills, $positions, $risk, $session, $working, instrumentOf } from '../../live/index.ts';
+import { $accounts, $clock, $positions, $risk, $session, $working, instrumentOf } from '../../live/index.ts';
 import { isUnderWay, useBasketRuns } from '../act/basket-runs.ts';
+import { useDayScale } from '../act/risk-days.ts';
 import { $target } from '../workspace/panes.ts';
 import { FlattenButton } from './FlattenButton.tsx';
 import { Gauge } from './Gauge.tsx';
@@ -35,12 +36,7 @@ export function Rail() {
   const block = risk?.blocked[0];
   const called = accounts[account]?.marginCall === true ? accounts[account] : undefined;
   const others = (session?.accounts ?? []).filter((one) => one !== account);
-  const clock = useStore($clock);
-  const fills = useStore($fills);
-  const quantity = useMemo(
-    () => sumOf(fills.filter((fill) => fill.account === account && sameDay(fill.time, clock?.time)).map((fill) => fill.quantity)),
-    [fills, account, clock?.time],
-  );
+  const scale = useDayScale(account, limit);
   return (
     <section className="flex h-[32px] shrink-0 items-center gap-2 px-2" aria-label="Risk rail">
       <Plate />
@@ -49,7 +45,7 @@ export function Rail() {
           {net === null ? '–' : signed(net)}
         </span>
       </Labelled>
-      <Gauge account={account} day={day} scale={limit ?? scaleOf(account)} limit={limit} reached={reached} would={would} />
+      <Gauge account={account} day={day} scale={scale} limit={limit} reached={reached} would={would} />
       {reached ? (
         <ReachedPlate risk={risk} net={net} />
       ) : (
@@ -62,7 +58,7 @@ export function Rail() {
           ) : (
             <>
               <Labelled name="quantity" width={76}>
-                <span className="figure font-bold">{grouped(quantity)}</span>
+                <span className="figure font-bold">{risk ? grouped(sumOf(Object.values(risk.quantityUsed).map(String))) : '–'}</span>
               </Labelled>
               <NextOrBasket account={account} />
             </>
@@ -88,11 +84,6 @@ function Labelled({ name, width, children }: { name: string; width: number; chil
     </div>
   );
 }
-
-const sameDay = (a: string, b: string | undefined): boolean => a.slice(0, 10) === b?.slice(0, 10);
-
-/** Without a limit the stretch from wall to zero stands for one percent of equity. */
-const scaleOf = (account: string): number => Math.max(1, Number($accounts.get()[account]?.equity ?? 100_000) * 0.01);
 
 /** While a basket is being sent, how far it is; else what comes next. */
 function NextOrBasket({ account }: { account: string }) {
@@ -153,13 +144,15 @@ function Stub({ account }: { account: string }) {
   const positions = useStore($positions);
   const day = useMemo(() => dayResult(Object.values(positions), account), [positions, account]);
   const net = day === null ? null : drawnMoney(day.net);
-  const limit = useStore($risk)[account]?.dayLossLimit;
-  const share = net === null ? null : Math.max(0, -net / (limit == null ? scaleOf(account) : Number(limit)));
+  const told = useStore($risk)[account]?.dayLossLimit;
+  const limit = told == null ? null : Number(told);
+  const scale = useDayScale(account, limit);
+  const share = net === null ? null : Math.max(0, -net / scale);
   const used = share === null ? '–' : `${Math.round(share * 100)}%`;
   const words = `${account}: net ${day === null ? 'not known' : signed(inCents(day.net))}`;
   return (
     <span
-      className={`flex h-[22px] w-[40px] shrink-0 items-center justify-between border px-1 text-[11px] ${share !== null && share >= THREE_QUARTERS && limit != null ? 'border-heather' : 'border-hair'}`}
+      className={`flex h-[22px] w-[40px] shrink-0 items-center justify-between border px-1 text-[11px] ${share !== null && share >= THREE_QUARTERS && limit !== null ? 'border-heather' : 'border-hair'}`}
       role="img"
       aria-label={words}
       title={words}

@@ -1,7 +1,7 @@
 import { RULE_WORDS } from '../../../core/risk/index.ts';
 import type { GridColumn } from '../../../kit/Grid.tsx';
 import { Table, worded } from '../../../kit/Table.tsx';
-import type { RiskDay } from './days.ts';
+import type { RiskDay } from '../../act/risk-days.ts';
 import { inkOfUse, unitOf } from './use.ts';
 
 const [USE_WIDTH, USE_HEIGHT] = [12, 24];

@@ -4,7 +4,7 @@ import { signed } from '../../../kit/Figure.tsx';
 import type { GridColumn } from '../../../kit/Grid.tsx';
 import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { Section } from '../settings/Section.tsx';
-import { DAYS, useRiskDays, type RiskDay } from './days.ts';
+import { DAYS, useRiskDays, type RiskDay } from '../../act/risk-days.ts';
 import { DayUses } from './DayUses.tsx';
 
 const [WIDTH, HEIGHT, GAP] = [36, 96, 4];

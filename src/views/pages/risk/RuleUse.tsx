@@ -4,7 +4,7 @@ import { grouped } from '../../../kit/Figure.tsx';
 import type { GridColumn } from '../../../kit/Grid.tsx';
 import { Table, figured, worded } from '../../../kit/Table.tsx';
 import { $clock, $orders, $positions, type ApiRisk, type ApiRules } from '../../../live/index.ts';
-import { useRiskDays } from './days.ts';
+import { useRiskDays } from '../../act/risk-days.ts';
 import { Section } from '../settings/Section.tsx';
 import { NEAR, inkOfUse, unitOf } from './use.ts';
 
