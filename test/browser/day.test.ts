@@ -31,8 +31,11 @@ describe('a day begins and is looked back at', function () {
   it('opens with the day sheet: each account, its rules, what is held without a stop, what last week asks', async () => {
     await page.until(`return document.querySelector('[data-page="sheet"]')?.textContent.includes('Last week: 2026-02-23')`);
     const all = (await texts('[data-page="sheet"]')).join(' ');
-    expect(all).to.contain('Monday 2 March').and.contain('100,000.00 EUR').and.contain('6 positions');
-    expect(all).to.contain('If today’s net result reaches −500.00');
+    expect(all)
+      .to.contain('Monday 2 March')
+      .and.contain('100,000.00 EUR')
+      .and.match(/6 positions: ([+−][\d,]+ [A-Z]+, ){5}[+−][\d,]+ [A-Z]+/);
+    expect(all).to.contain('If today’s net result reaches −500.00').and.contain('0 of 500 · 0 %').and.contain('0 of 5 · 0 %');
     expect(all).to.match(/\?/);
     expect(await page.violationsInBothThemes()).to.deep.equal([]);
   });

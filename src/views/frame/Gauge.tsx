@@ -130,12 +130,16 @@ export function Gauge({
             strokeWidth="3"
             data-testid="beyond"
           >
-            {plate === null ? `${signed(inCents(day?.net ?? NO_MONEY))} »` : '»'}
+            {signed(inCents(day?.net ?? NO_MONEY))} »
           </text>
         )}
       </svg>
       {plate !== null && would === undefined && (
-        <span className="plate heather absolute right-1 top-[4px] max-w-[90%] truncate text-[12px] leading-[18px]" title={plate}>
+        <span
+          className={`plate heather absolute top-[4px] max-w-[90%] truncate text-[12px] leading-[18px] ${net > 0 ? 'left-[8px]' : 'right-1'}`}
+          title={plate}
+          data-testid="gauge-plate"
+        >
           {plate}
         </span>
       )}

@@ -2,7 +2,7 @@ import { RULE_WORDS } from '../../../core/risk/index.ts';
 import type { GridColumn } from '../../../kit/Grid.tsx';
 import { Table, worded } from '../../../kit/Table.tsx';
 import type { RiskDay } from '../../act/risk-days.ts';
-import { inkOfUse, unitOf } from './use.ts';
+import { inkOfUse, unitOf } from './rule-uses.ts';
 
 const [USE_WIDTH, USE_HEIGHT] = [12, 24];
 const share = ({ used, most }: { readonly used: string; readonly most: string }): number => (Number(used) === 0 ? 0 : Number(used) / Number(most));

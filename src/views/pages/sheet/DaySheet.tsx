@@ -16,11 +16,13 @@ import {
   $working,
   instrumentOf,
   quoteOf,
+  tickerOf,
   zoneOf,
   type ApiAccount,
   type ApiOrder,
   type ApiPosition,
   type ApiRisk,
+  type ApiRules,
   type ApiRunningPlan,
 } from '../../../live/index.ts';
 import { useFrameCommands } from '../../act/keys.ts';
@@ -29,6 +31,7 @@ import { useAsked } from '../../act/queries.tsx';
 import { DayNote } from '../review/DayNote.tsx';
 import { SpanTable } from '../review/Recap.tsx';
 import { LockOver } from '../risk/LockOver.tsx';
+import { NEAR, percentOf, shareOf, useRuleUses, usedWords } from '../risk/rule-uses.ts';
 import { sentencesOf } from '../risk/sentences.ts';
 import { showPage } from '../route.ts';
 import { isLastOfWeek } from './due.ts';
@@ -120,7 +123,7 @@ function AccountCard({ account, before }: { account: string; before: string }) {
         lines={[
           ...lines.map(([words, text, loud]): Fact => [
             words,
-            loud ? <span className="plate heather whitespace-normal">{text}</span> : <span className="figure">{text}</span>,
+            loud ? <span className="plate heather whitespace-normal">{text}</span> : <span className="figure whitespace-normal">{text}</span>,
           ]),
           ['last session', <span className={`figure ${net === null ? '' : resultClass(net)}`}>{net === null ? 'no round trip' : `${signed(net)} EUR`}</span>],
         ]}
@@ -134,7 +137,24 @@ function AccountCard({ account, before }: { account: string; before: string }) {
             ))}
         </ul>
       )}
+      {rules && risk && <Used account={account} rules={rules} state={risk} />}
     </Section>
+  );
+}
+
+/** How much of each rule the day has used. */
+function Used({ account, rules, state }: { account: string; rules: ApiRules; state: ApiRisk }) {
+  const uses = useRuleUses(account, rules, state);
+  if (uses.length === 0) return null;
+  return (
+    <div className="mt-2">
+      <Facts
+        lines={uses.map((use): Fact => {
+          const text = `${usedWords(use)} · ${percentOf(use)}`;
+          return [use.words, shareOf(use) >= NEAR ? <span className="plate heather">{text}</span> : <span className="figure">{text}</span>];
+        })}
+      />
+    </div>
   );
 }
 
@@ -149,12 +169,22 @@ function moneyLines({ equity, cash, buyingPower, currency, wallets, marginCall }
   ];
 }
 
+const MOST_NAMED = 6;
+
+/** What is held: how many positions, and the first of them by name. */
+function heldWords(positions: readonly ApiPosition[]): string {
+  if (positions.length === 0) return 'flat';
+  const named = positions.slice(0, MOST_NAMED).map(({ instrument, quantity }) => `${signed(quantity)} ${tickerOf(instrument)}`);
+  const more = positions.length > MOST_NAMED ? [`${positions.length - MOST_NAMED} more`] : [];
+  return `${positions.length} ${positions.length === 1 ? 'position' : 'positions'}: ${[...named, ...more].join(', ')}`;
+}
+
 function bookLines(positions: readonly ApiPosition[], working: readonly ApiOrder[], plans: readonly ApiRunningPlan[]): Line[] {
   const bare = positions.filter(({ unitsWithoutStop }) => Number(unitsWithoutStop) > 0);
   const here = plans.filter(({ heldBy }) => heldBy === 'here').length;
   const waits = (count: number, where: string): string => (count === 0 ? '' : `${count} ${where}`);
   return [
-    ['held', positions.length === 0 ? 'flat' : positions.length === 1 ? '1 position' : `${positions.length} positions`],
+    ['held', heldWords(positions)],
     ...(bare.length > 0 ? [['without a stop', bare.map(({ instrument }) => instrument).join(', '), true] as const] : []),
     ['working orders', String(working.length)],
     ['exits', plans.length === 0 ? 'none' : [waits(plans.length - here, 'at the venue'), waits(here, 'held here')].filter(Boolean).join(', ')],
