@@ -1,14 +1,15 @@
 import { keyName } from '../core/language/index.ts';
 import { accepted, refused, type Result } from '../core/result.ts';
 import type { BoundKey } from './bindings.ts';
+import { readJson } from './json-text.ts';
 
 /** The form of key sets that this Kavix writes and reads. */
 const FORMAT = 1;
 /** More keys than that are on no keyboard. */
 const MOST_KEYS = 500;
 
-/** A set of keys as a file. */
-export const keySetText = (items: readonly BoundKey[]): string => JSON.stringify({ format: FORMAT, items }, null, 2);
+/** A set of keys as it stands in a file. */
+export const keySetOf = (items: readonly BoundKey[]): object => ({ format: FORMAT, items });
 
 const isText = (value: unknown): value is string => typeof value === 'string';
 const isTextOrNothing = (value: unknown): value is string | null | undefined => value === null || value === undefined || isText(value);
@@ -19,13 +20,10 @@ const isTextOrNothing = (value: unknown): value is string | null | undefined => 
  * @returns why it is none, in words that name what is wrong and what would be taken
  */
 export function readKeySet(text: string): Result<readonly BoundKey[], string> {
-  let given: unknown;
-  try {
-    given = JSON.parse(text);
-  } catch (error) {
-    return refused(`This is no JSON: ${(error as Error).message}. A set of keys was expected.`);
-  }
-  const { format = FORMAT, items } = (given ?? {}) as { format?: unknown; items?: unknown };
+  const json = readJson(text);
+  if (!json.ok) return refused(`${json.refusal} A set of keys was expected.`);
+  const { format = FORMAT, items } = (json.value.value ?? {}) as { format?: unknown; items?: unknown };
+  const at = (i: number): string => json.value.placeOf(`/items/${i}`);
   if (!Array.isArray(items)) return refused('This is no set of keys: an object with a list of items was expected.');
   if (typeof format === 'number' && format > FORMAT)
     return refused(`This set has format ${format}; this Kavix reads format ${FORMAT}. A newer Kavix wrote it.`);
@@ -34,11 +32,11 @@ export function readKeySet(text: string): Result<readonly BoundKey[], string> {
   const keys: BoundKey[] = [];
   for (const [i, item] of (items as unknown[]).entries()) {
     const { key, phrase, command, sets = [] } = (item ?? {}) as Record<string, unknown>;
-    if (!isText(key)) return refused(`Key ${i + 1} of the set has no name: a text such as Space B was expected.`);
+    if (!isText(key)) return refused(`${at(i)}: key ${i + 1} of the set has no name: a text such as Space B was expected.`);
     if (!isTextOrNothing(phrase) || !isTextOrNothing(command) || !(isText(phrase) || isText(command)))
-      return refused(`Key ${i + 1} of the set, ${key}, does nothing: a phrase or a command was expected.`);
+      return refused(`${at(i)}: key ${i + 1} of the set, ${key}, does nothing: a phrase or a command was expected.`);
     if (!Array.isArray(sets) || !sets.every(isText))
-      return refused(`Key ${i + 1} of the set, ${key}, names no workspaces: a list of their names was expected.`);
+      return refused(`${at(i)}: key ${i + 1} of the set, ${key}, names no workspaces: a list of their names was expected.`);
     keys.push({ key, phrase: phrase ?? null, command: command ?? null, sets });
   }
   return accepted(keys);

@@ -48,3 +48,9 @@ export const loadSettings = (): Promise<unknown> => own.load(NAME);
 
 /** @returns false where they are not known yet: then nothing changes */
 export const changeSettings = (change: Partial<Settings>): boolean => own.change(NAME, (before) => ({ ...before, ...change }));
+
+/** What of the settings is meant for elsewhere too: all but what was read and seen here. */
+export function portable<S extends Partial<Settings>>(settings: S): Partial<Settings> {
+  const { alertsSeen: _alerts, daySheetSeen: _sheet, locksSeen: _locks, ...rest } = settings;
+  return rest;
+}

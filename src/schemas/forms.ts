@@ -4,8 +4,10 @@ import { newExitPlan } from './exits.ts';
 import { newAlert } from './finding.ts';
 import { previewRequest } from './orders.ts';
 import { setupChange } from './review.ts';
+import { ruleTemplate } from './risk.ts';
+import { settings } from './saved.ts';
 
-/** The bodies that forms make: checked as they are typed too, by checks that are compiled when Kavix is built. */
+/** The bodies that forms make, and files hold: checked before they are sent too, by checks that are compiled when Kavix is built. */
 export const FORM_BODIES = {
   signIn: signInRequest,
   secondStep: secondStepEnd,
@@ -17,6 +19,8 @@ export const FORM_BODIES = {
   commission: commissionRequest,
   cashRequest: newCashRequest,
   application: newApplication,
+  rules: ruleTemplate,
+  settings,
 } as const;
 
 export type FormName = keyof typeof FORM_BODIES;

@@ -74,6 +74,30 @@ describe('exits and rules under the hands', function () {
     await page.until(`return document.body.textContent.includes('two steps') && !document.querySelector('[role="dialog"]')`);
   });
 
+  it('take a plan from a file into the editor, and say where a file is wrong', async () => {
+    const {
+      name: _name,
+      version: _version,
+      ...two
+    } = (await api.get('/api/exit-plans/two%20steps')).body as { name: string; version: number; steps: { share: string }[] };
+    const file = (plan: object): string => JSON.stringify({ name: 'from a file', ...plan }, null, 1);
+    const refused = (words: string): Promise<unknown> => page.until(`return document.body.textContent.includes(arguments[0])`, words);
+    await page.offerFile('File of an exit plan', 'torn.json', '{\n"name": ');
+    await refused('torn.json: This is no JSON: line 2, column 9');
+    await page.offerFile('File of an exit plan', 'odd.json', file({ ...two, heldBy: 'nowhere' }));
+    await refused('odd.json: line 3, column 12: /heldBy ');
+    await page.offerFile('File of an exit plan', 'short.json', file({ ...two, steps: two.steps.slice(0, 1) }));
+    await refused('/steps the shares sum to 60');
+    await page.offerFile('File of an exit plan', 'good.json', file(two));
+    await page.until(`return document.querySelector('[role="dialog"] label input')?.value === 'from a file'`);
+    await page.click('[role="dialog"] button[type="submit"]');
+    await page.until(`return !document.querySelector('[role="dialog"]')`);
+    const { name: _own, version: _first, ...made } = (await api.get('/api/exit-plans/from%20a%20file')).body as { name: string; version: number };
+    expect(made).to.deep.equal(two);
+    await page.click('button[aria-label="delete from a file"]');
+    await driver.wait(async () => (await api.get('/api/exit-plans/from%20a%20file')).status === 404, 5000);
+  });
+
   it('put it on the plate: every entry takes it along, and the slip says so', async () => {
     await page.click('[role="region"][aria-label^="Chart"]');
     await page.choose('Exit plan on entries', 'two steps');

@@ -131,7 +131,7 @@ describe('keys under the hands', function () {
     await file.type(keyFile('{"format":9,"items":[]}'));
     await keysSay('this Kavix reads format 1. A newer Kavix wrote it');
     await file.type(keyFile('{"items":[{"key":"F13","phrase":{"buy":1}}]}'));
-    await keysSay('Key 1 of the set, F13, does nothing');
+    await keysSay('line 1, column 11: key 1 of the set, F13, does nothing');
     expect(await bound()).to.deep.equal(before);
     await file.type(keyFile('{"items":[{"key":"F13","phrase":"buy 100 at bid now"},{"key":"Numpad 1","phrase":"buy 111 at bid"}]}'));
     await keysSay('2 keys: 2 new (F13, Numpad 1); 24 gone');

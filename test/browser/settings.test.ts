@@ -229,6 +229,37 @@ describe('the settings', function () {
     expect(await page.violationsInBothThemes()).to.deep.equal([]);
   });
 
+  it('take rules from a file into the fields, and say where a file is wrong; nothing counts until it is set', async () => {
+    const { version, ...rules } = (await api.get('/api/risk/EVAL')).body as { version: number; maxOrderQuantity: string | null };
+    const told = (words: string): Promise<unknown> =>
+      page.until(`return document.querySelector('[aria-label="Templates"] [role="status"]')?.textContent.includes(arguments[0])`, words);
+    await page.offerFile('File of rules', 'odd.json', JSON.stringify({ ...rules, maxOrderQuantity: 'many' }, null, 1));
+    await told('/maxOrderQuantity ');
+    await told('Nothing was taken.');
+    await page.offerFile('File of rules', 'mine.json', JSON.stringify({ ...rules, maxOrderQuantity: '77' }));
+    await told('The fields are as in mine.json');
+    await page.until(`return [...document.querySelectorAll('[data-page="risk"] input')].some((one) => one.value === '77')`);
+    expect((await api.get('/api/risk/EVAL')).body).to.deep.equal({ ...rules, version });
+    await page.clickText('as they were');
+  });
+
+  it('are taken along as a file, whole or not at all, and Ctrl Z brings them back', async () => {
+    await page.openPage('Settings');
+    const told = (words: string): Promise<unknown> =>
+      page.until(`return document.querySelector('[aria-label="Take along"] [role="status"]')?.textContent.includes(arguments[0])`, words);
+    const { volume } = (await saved()) as { volume?: number };
+    await page.offerFile('File of settings', 'odd.json', '{\n "volume": 7,\n "scale": 400\n}');
+    await told('odd.json: line 3, column 11: /scale ');
+    expect((await saved())['volume']).to.equal(volume);
+    await page.offerFile('File of settings', 'mine.json', '{ "volume": 7, "daySheetSeen": "2030-01-01" }');
+    await told('The settings are as in mine.json');
+    await untilSaved((settings) => settings['volume'] === 7 && settings['daySheetSeen'] !== '2030-01-01');
+    expect(await page.violations()).to.deep.equal([]);
+    await driver.executeScript('document.activeElement?.blur()');
+    await page.chord('z', Key.CONTROL);
+    await untilSaved((settings) => settings['volume'] === (volume ?? 50));
+  });
+
   it('make a token, tell it once, and delete it', async () => {
     await page.openPage('Settings');
     await page.until(`return document.querySelector('input[aria-label="Name of a new token"]')`);

@@ -308,20 +308,12 @@ describe('a workspace', function () {
   it('comes from a file, and a file of a newer format says so and changes nothing', async () => {
     const document = await saved('Kelp desk');
     const offer = async (name: string, text: string, says: string): Promise<void> => {
-      await driver.executeScript(
-        `const input = document.querySelector('input[aria-label="Workspace file"]');
-         const files = new DataTransfer();
-         files.items.add(new File([arguments[1]], arguments[0]));
-         input.files = files.files;
-         input.dispatchEvent(new Event('change', { bubbles: true }));`,
-        name,
-        text,
-      );
+      await page.offerFile('Workspace file', name, text);
       await page.until(`return document.querySelector('[data-testid="said"]')?.textContent.includes(arguments[0])`, says);
     };
     await offer('far.workspace.json', JSON.stringify({ ...document, format: 9 }), 'format 9; this Kavix reads format 1');
-    await offer('torn.json', '{"format": 1,', 'is not JSON');
-    await offer('odd.json', JSON.stringify({ ...document, windows: ['nobody'] }), '/windows/0 there is no pane nobody');
+    await offer('torn.json', '{"format": 1,', 'torn.json: This is no JSON: line 1, column 14');
+    await offer('odd.json', JSON.stringify({ ...document, windows: ['nobody'] }, null, 1), ', column 3: /windows/0 there is no pane nobody');
     expect((await api.get('/api/workspaces/odd')).status).to.equal(404);
     await offer('Kelp two.workspace.json', JSON.stringify(document), 'Kelp two');
     await driver.wait(async () => (await api.get('/api/workspaces/Kelp%20two')).status === 200, 5000);

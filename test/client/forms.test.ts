@@ -23,6 +23,8 @@ const TAKEN_BY: Readonly<Record<FormName, OperationName>> = {
   commission: 'POST /api/accounts/{id}/commission',
   cashRequest: 'POST /api/cash-requests',
   application: 'POST /api/applications',
+  rules: 'PUT /api/rule-templates/{name}',
+  settings: 'PUT /api/settings',
 };
 
 /** A form's check as the browser has it: compiled, and run as a module. */
@@ -64,7 +66,7 @@ for (const name of Object.keys(FORM_BODIES) as FormName[])
     });
 
     it('finds what the server finds, word for word, in any body', () => {
-      const { properties, required } = FORM_BODIES[name] as { properties: Readonly<Record<string, object>>; required: readonly string[] };
+      const { properties, required = [] } = FORM_BODIES[name] as { properties: Readonly<Record<string, object>>; required?: readonly string[] };
       const fields = fc.constantFrom(...Object.keys(properties), 'unknown');
       fc.assert(
         fc.property(fc.dictionary(fields, value, { maxKeys: 8 }), fc.boolean(), (given, whole) => {

@@ -1,14 +1,14 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import type { BoundKey } from '../../src/client/bindings.ts';
-import { keyChanges, keySetText, readKeySet } from '../../src/client/key-sets.ts';
+import { keyChanges, keySetOf, readKeySet } from '../../src/client/key-sets.ts';
 
 const key = (name: string, phrase: string | null, command: string | null = null, sets: string[] = []): BoundKey => ({ key: name, phrase, command, sets });
 const SET = [key('Space B', 'buy 100 at bid'), key('F13', null, 'all-keys', ['Kelp desk'])];
 
 describe('a set of keys as a file', () => {
   it('is read as it was written', () => {
-    expect(readKeySet(keySetText(SET))).to.deep.equal({ ok: true, value: SET });
+    expect(readKeySet(JSON.stringify(keySetOf(SET), null, 2))).to.deep.equal({ ok: true, value: SET });
     expect(readKeySet('{"items":[{"key":"F13","phrase":"close"}]}')).to.deep.equal({ ok: true, value: [key('F13', 'close')] });
   });
 
@@ -20,8 +20,8 @@ describe('a set of keys as a file', () => {
     ['{"items":{}}', /list of items was expected/],
     ['{"format":2,"items":[]}', /format 2; this Kavix reads format 1\. A newer Kavix wrote it/],
     ['{"format":"a","items":[]}', /its format is "a", and 1 was expected/],
-    ['{"items":[null]}', /^Key 1 of the set has no name/],
-    ['{"items":[{"key":"F13","phrase":"close"},{"key":5}]}', /^Key 2 of the set has no name/],
+    ['{"items":[null]}', /^line 1, column 11: key 1 of the set has no name/],
+    ['{"items":[{"key":"F13","phrase":"close"},{"key":5}]}', /^line 1, column 42: key 2 of the set has no name/],
     ['{"items":[{"key":"F13"}]}', /F13, does nothing/],
     ['{"items":[{"key":"F13","phrase":5}]}', /F13, does nothing/],
     ['{"items":[{"key":"F13","phrase":"close","command":{}}]}', /F13, does nothing/],

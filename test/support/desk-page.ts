@@ -201,6 +201,18 @@ export class DeskPage {
     await this.driver.actions({ async: true }).dragAndDrop(what, where).perform();
   }
 
+  /** Offers a file of this name and text to the field that takes one. */
+  async offerFile(label: string, name: string, text: string): Promise<void> {
+    await this.find(`input[type="file"][aria-label="${label}"]`).script(
+      `const files = new DataTransfer();
+       files.items.add(new File([arguments[2]], arguments[1]));
+       arguments[0].files = files.files;
+       arguments[0].dispatchEvent(new Event('change', { bubbles: true }));`,
+      name,
+      text,
+    );
+  }
+
   /** Picks a line of the main menu, in the menus that open from it. */
   async menu(...words: string[]): Promise<void> {
     await this.click('button[aria-label="Menu"]');

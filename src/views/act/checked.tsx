@@ -17,6 +17,8 @@ const CHECKS: Readonly<Record<FormName, Check>> = {
   commission: () => import('virtual:checks/commission'),
   cashRequest: () => import('virtual:checks/cashRequest'),
   application: () => import('virtual:checks/application'),
+  rules: () => import('virtual:checks/rules'),
+  settings: () => import('virtual:checks/settings'),
 };
 
 /** What the server would find wrong in the shape of a body, with nobody asked. */

@@ -36,7 +36,7 @@ export function PageHost() {
           Back to the workspace <kbd className="text-quiet">Esc</kbd>
         </Button>
       </header>
-      <div className="scroll min-h-0 flex-1 border border-hair bg-pane p-4">
+      <div className="scroll scroll-pt-[56px] min-h-0 flex-1 border border-hair bg-pane p-4">
         <Suspense fallback={<div className="skeleton h-full" role="status" aria-label={`Loading ${title}`} />}>
           <View />
         </Suspense>

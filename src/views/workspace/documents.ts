@@ -129,17 +129,15 @@ export async function exportWorkspace(name: string): Promise<void> {
 
 /** Takes a file in; words where it is no workspace this Kavix can read. Nothing changes then. */
 export async function importWorkspace(file: File): Promise<string | null> {
-  let parsed: unknown;
-  try {
-    parsed = JSON.parse(await file.text());
-  } catch (error) {
-    return `${file.name} is not JSON: ${(error as Error).message}`;
-  }
+  const { readJson, wrongWords } = await import('../../client/json-text.ts');
+  const json = readJson(await file.text());
+  if (!json.ok) return `${file.name}: ${json.refusal}`;
+  const parsed = json.value.value;
   const format = (parsed as { format?: unknown } | null)?.format;
   if (typeof format === 'number' && format > EMPTY.format)
     return `${file.name} has format ${format}; this Kavix reads format ${EMPTY.format}. A newer Kavix wrote it.`;
   const done = await addWorkspace(file.name.replace(/(\.workspace)?\.json$/i, ''), parsed as WorkspaceDocument);
-  return done.ok ? null : `${file.name}: ${done.problem.errors?.map(({ path, message }) => `${path} ${message}`).join('; ') ?? done.problem.detail}`;
+  return done.ok ? null : `${file.name}: ${done.problem.errors ? wrongWords(json.value, done.problem.errors) : done.problem.detail}`;
 }
 
 /** A document in which every account and instrument exists here. */

@@ -1,14 +1,13 @@
 import { useStore } from '@nanostores/react';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { $bindings, saveBindings, type BoundKey } from '../../../client/bindings.ts';
-import { keyChanges, keySetText, readKeySet } from '../../../client/key-sets.ts';
+import { keyChanges, keySetOf, readKeySet } from '../../../client/key-sets.ts';
 import { bindingProblem, freeKey, keyName } from '../../../core/language/index.ts';
 import { commandIds } from '../../../client/keys.ts';
 import { Button } from '../../../kit/Button.tsx';
-import { FilePick } from '../../../kit/FilePick.tsx';
-import { saveFile } from '../../../kit/save-file.ts';
 import { problemWords } from '../../../live/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
+import { JsonFile } from '../../act/JsonFile.tsx';
 import { useAsked } from '../../act/queries.tsx';
 import { KeyDrawing } from './KeyDrawing.tsx';
 import { KeyDrill } from './KeyDrill.tsx';
@@ -23,7 +22,6 @@ export function Keys() {
   const [refused, setRefused] = useState<string | null>(null);
   const workspaces = (useAsked('GET /api/workspaces', {}, { freshMs: 5000 }).data?.items ?? []).map(({ name }) => name);
   const [taking, setTaken] = useState<string | null>(null);
-  const file = useRef<HTMLInputElement>(null);
   useEffect(() => {
     setRows(saved.items);
     setTaken(null);
@@ -111,12 +109,8 @@ export function Keys() {
             <Button onClick={() => void save()} disabled={!changed || wrong.some((one) => one !== null)}>
               {changed ? 'save the keys' : 'saved'}
             </Button>
-            <Button onClick={() => saveFile('kavix-keys.json', 'application/json', keySetText(rows))} disabled={rows.length === 0}>
-              export
-            </Button>
             <Button onClick={() => void paste()}>paste JSON</Button>
-            <Button onClick={() => file.current?.click()}>open JSON</Button>
-            <FilePick label="File of keys" accept=".json,application/json" input={file} onPick={(picked) => void picked.text().then(take)} />
+            <JsonFile what="keys" saved={rows.length === 0 ? null : { file: 'kavix-keys.json', value: keySetOf(rows) }} onText={take} />
           </div>
           {taking !== null && <p className="mt-1">{taking}</p>}
           {refused !== null && <p className="plate heather mt-1 whitespace-normal">{refused}</p>}

@@ -1,13 +1,18 @@
 import { useStore } from '@nanostores/react';
 import { Volume2 } from 'lucide-react';
+import { useState } from 'react';
 import { $directSend, DIRECT_SENDS, SURFACES, setDirectSend } from '../../../client/session.ts';
-import { $settings, $settingsState, changeSettings, type Settings } from '../../../client/settings.ts';
+import { readShaped } from '../../../client/json-text.ts';
+import { $settings, $settingsState, changeSettings, portable, type Settings } from '../../../client/settings.ts';
 import { play } from '../../../client/sounds.ts';
+import { noteUndoable } from '../../../client/undo.ts';
 import { SOUND_EVENTS } from '../../../schemas/saved.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
 import { Field, NumberField, Toggle } from '../../../kit/Field.tsx';
 import { $dataRate, DATA_RATES, setDataRate, type DataRate } from '../../../live/index.ts';
+import { shapeErrors } from '../../act/checked.tsx';
+import { JsonFile } from '../../act/JsonFile.tsx';
 import { setTheme } from '../../theme/theme.ts';
 import { SecondStep, SignedIn, Tokens } from './Access.tsx';
 import { Keys } from './Keys.tsx';
@@ -75,6 +80,7 @@ export default function SettingsPage() {
         </Section>
         <SizeKeys settings={settings} />
         <DataRates />
+        <TakeAlong settings={settings} />
         <SecondStep />
         <Tokens />
         <SignedIn />
@@ -110,6 +116,30 @@ function Sending({ settings }: { settings: Settings }) {
           onChange={(againMs) => changeSettings({ againMs })}
         />
       </Field>
+    </Section>
+  );
+}
+
+/** The settings as a file, for another user or another Kavix; what was read and seen here stays here. */
+function TakeAlong({ settings }: { settings: Settings }) {
+  const [said, setSaid] = useState<string | null>(null);
+  const take = async (text: string, file: string): Promise<void> => {
+    const read = await readShaped<Partial<Settings>>(text, (body) => shapeErrors('settings', body));
+    if (!read.ok) return setSaid(`${file}: ${read.refusal} Nothing was taken.`);
+    changeSettings(portable(read.value));
+    noteUndoable('the settings', () => void changeSettings(portable(settings)));
+    setSaid(`The settings are as in ${file}. Ctrl Z brings back what they were.`);
+  };
+  return (
+    <Section title="Take along" about="All of this page but the keys, the second step and the tokens, as a file.">
+      <div className="flex gap-1">
+        <JsonFile what="settings" saved={{ file: 'kavix-settings.json', value: portable(settings) }} onText={(text, file) => void take(text, file)} />
+      </div>
+      {said !== null && (
+        <p role="status" className="mt-2">
+          {said}
+        </p>
+      )}
     </Section>
   );
 }

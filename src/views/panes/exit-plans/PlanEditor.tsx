@@ -15,17 +15,26 @@ import { bodyOf, checkPlan, firstLeg, MOST_STEPS, NEW_PLAN, problemsIn, restFor,
 
 const UNITS = { ticks: 'ticks', percent: 'percent', money: 'money', price: 'price' } as const;
 
+interface Props {
+  /** The one that is changed; null for a new one. */
+  readonly plan: ApiPlan | null;
+  /** What a new one begins with. */
+  readonly first?: PlanValues;
+  readonly target: Target | null;
+  readonly onClose: () => void;
+}
+
 /** Makes or changes a saved plan, drawn as it is typed on the instrument that the pane looks at. */
-export function PlanEditor({ plan, target, onClose }: { plan: ApiPlan | null; target: Target | null; onClose: () => void }) {
+export function PlanEditor({ plan, first = NEW_PLAN, target, onClose }: Props) {
   const { control, formState, handleSubmit, register, setValue, trigger } = useForm<PlanValues>({
-    defaultValues: plan ?? NEW_PLAN,
+    defaultValues: plan ?? first,
     resolver: checkPlan,
   });
   const { fields, append, remove } = useFieldArray({ control, name: 'steps' });
   const values = useWatch({ control }) as PlanValues;
   // What is wrong with one step may be mended in another.
   useEffect(() => void trigger(), [trigger, values]);
-  const [lastTyped, setLastTyped] = useState(plan !== null);
+  const [lastTyped, setLastTyped] = useState(plan !== null || first !== NEW_PLAN);
   const [refused, setRefused] = useState<string | null>(null);
   const steps = values.steps;
   /** The last step takes the rest of 100, unless its share was typed over. */

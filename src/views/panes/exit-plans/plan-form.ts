@@ -38,7 +38,13 @@ export function restFor(steps: readonly { readonly share: string }[]): string | 
   return rest > 0n ? formatScaled(rest, DIGITS, 0) : null;
 }
 
-/** What core has against a plan, then what the server's schema has. */
+/** What the server's schema has against a plan; where its shape is right, what core has. */
+export async function planProblems(body: unknown): Promise<readonly { readonly path: string; readonly message: string }[]> {
+  const wrong = await shapeErrors('exitPlan', body);
+  return wrong.length > 0 ? wrong : [...planOf(body as PlanValues).problems].map(([path, message]) => ({ path, message }));
+}
+
+/** What core has against a plan as it is typed, then what the server's schema has. */
 export const checkPlan: Resolver<PlanValues> = async (values) => {
   const body = bodyOf(values);
   const read = [...planOf(body).problems].map(([path, message]) => ({ path, message }));
