@@ -24,8 +24,24 @@ export function pointer(error: ErrorObject): string {
   return inner === undefined ? error.instancePath : `${error.instancePath}/${inner.replace(/~/g, '~0').replace(/\//g, '~1')}`;
 }
 
+const TYPE_WORDS: Readonly<Record<string, string>> = {
+  string: 'a text',
+  integer: 'a whole number',
+  number: 'a number',
+  boolean: 'true or false',
+  array: 'a list',
+  object: 'an object',
+  null: 'null',
+};
+
+const typesInWords = (types: string | readonly string[]): string =>
+  [types]
+    .flat()
+    .map((type) => TYPE_WORDS[type] ?? type)
+    .join(' or ');
+
 function wordsFor(error: ErrorObject): string {
-  const params = error.params as { allowedValues?: unknown[]; format?: string };
+  const params = error.params as { allowedValues?: unknown[]; format?: string; type?: string | string[]; limit?: number };
   switch (error.keyword) {
     case 'required':
       return 'is needed';
@@ -39,8 +55,24 @@ function wordsFor(error: ErrorObject): string {
       return (error.parentSchema as { description?: string } | undefined)?.description
         ? `must be ${(error.parentSchema as { description: string }).description}`
         : (error.message ?? 'has the wrong form');
+    case 'type': {
+      const text = FORMAT_WORDS[(error.parentSchema as { format?: string } | undefined)?.format ?? ''];
+      return params.type === 'string' && text ? text : `must be ${typesInWords(params.type ?? [])}`;
+    }
+    case 'minimum':
+      return `must be at least ${params.limit}`;
+    case 'maximum':
+      return `must be at most ${params.limit}`;
     case 'minLength':
       return 'must not be empty';
+    case 'maxLength':
+      return `must have at most ${params.limit} characters`;
+    case 'minItems':
+      return `must have at least ${params.limit}`;
+    case 'maxItems':
+      return `must have at most ${params.limit}`;
+    case 'uniqueItems':
+      return 'must name nothing twice';
     case 'const':
       return `must be ${JSON.stringify((error.params as { allowedValue: unknown }).allowedValue)}`;
     case 'oneOf':

@@ -66,6 +66,15 @@ describe('a day begins and is looked back at', function () {
     );
   });
 
+  it('never moves the frame out of the window, however long its pages are', async () => {
+    for (const title of ['Day sheet', 'Review', 'Risk', 'Accounts', 'Settings']) {
+      await page.openPage(title);
+      await page.until(`return document.querySelector('[data-page] section h2')`);
+      expect(await driver.executeScript('return [document.body.scrollHeight, document.body.scrollWidth]'), title).to.deep.equal([800, 1280]);
+    }
+    await page.gone('[data-page]', Key.ESCAPE);
+  });
+
   it('opens a round trip on its market, with what was asked, and compares two setups', async () => {
     await page.openPage('Review');
     await page.choose('Period', 'all');

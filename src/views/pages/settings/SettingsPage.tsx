@@ -131,7 +131,7 @@ function TakeAlong({ settings }: { settings: Settings }) {
     setSaid(`The settings are as in ${file}. Ctrl Z brings back what they were.`);
   };
   return (
-    <Section title="Take along" about="All of this page but the keys, the second step and the tokens, as a file.">
+    <Section title="Take along" about="Look, sounds, sizes and how a press is taken, as a file. Keys have their own.">
       <div className="flex gap-1">
         <JsonFile what="settings" saved={{ file: 'kavix-settings.json', value: portable(settings) }} onText={(text, file) => void take(text, file)} />
       </div>
