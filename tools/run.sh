@@ -83,8 +83,13 @@ case $command in
     shift
     exec node tools/bench.mjs "$@"
     ;;
+  pictures)
+    browser
+    build
+    exec npx tsx tools/pictures.ts
+    ;;
   *)
-    say "Unknown command $command: demo, dev, test, test-long, verify, market or bench."
+    say "Unknown command $command: demo, dev, test, test-long, verify, market, bench or pictures."
     exit 1
     ;;
 esac

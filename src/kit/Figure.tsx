@@ -35,7 +35,7 @@ export const resultClass = (text: string): string => (SIGNED.test(text) ? 'down'
 export function grouped(text: string): string {
   const [whole = '', fraction] = text.split('.');
   const spaced = whole.replace(/\B(?=(\d{3})+$)/g, ',');
-  const minus = spaced.replace(SIGNED, '−');
+  const minus = spaced.replace(/^(~?)-/, '$1−');
   return fraction === undefined ? minus : `${minus}.${fraction}`;
 }
 
@@ -47,6 +47,21 @@ export function shortened(text: string, places: number): string {
 
 /** A figure with at least so many places. */
 export const lengthened = (text: string, places: number): string => ((text.split('.')[1] ?? '').length >= places ? text : Number(text).toFixed(places));
+
+const FIGURE = /^-?\d+(\.\d+)?$/;
+/** A price has at most so many places; what has more was computed. */
+const PRICE_PLACES = 3;
+
+/** The places at which a column of figures stands on its point: all of prices, fewer of what was computed. Words count for nothing. */
+export function placesOf(texts: readonly string[]): number {
+  const figures = texts.filter((text) => FIGURE.test(text));
+  const longest = Math.max(0, ...figures.map((text) => (text.split('.')[1] ?? '').length));
+  if (longest <= PRICE_PLACES) return longest;
+  return Math.max(...figures.map((text) => Math.abs(Number(text)))) >= 1 ? 2 : 4;
+}
+
+/** A figure with just so many places, in groups; {@link shortened} ones are marked. A word stays as it is. */
+export const figureTo = (text: string, places: number): string => (FIGURE.test(text) ? grouped(shortened(lengthened(text, places), places)) : text);
 
 /** A result with at most so many places: shortened as {@link shortened}, written as {@link signed}. */
 export function signedShort(text: string, places: number): string {

@@ -66,6 +66,21 @@ describe('a day begins and is looked back at', function () {
     );
   });
 
+  it('cuts no cell and no title in any prepared workspace, before the first trade and after', async () => {
+    // What is for screen readers alone has no width; what wraps goes out of sight whole.
+    const cut = `return [...document.querySelectorAll('.dv-groupview *')]
+      .filter((one) => one.clientWidth > 1 && ['hidden', 'clip'].includes(getComputedStyle(one).overflowX) && one.scrollWidth > one.clientWidth + 1)
+      .filter((one) => getComputedStyle(one).flexWrap === 'nowrap' && !one.querySelector('table, canvas, svg') && one.textContent.trim() !== '')
+      .map((one) => one.textContent.trim() + ' in ' + (one.closest('[data-pane]')?.dataset.pane ?? 'a title') + ', ' + one.scrollWidth + ' of ' + one.clientWidth)`;
+    for (const time of ['09:00:00.000', '11:00:00.000']) {
+      await api.to(time);
+      for (const name of ['One instrument', 'Many instruments', 'Four charts', 'Futures ladder', 'Night market', 'Finding', 'Baskets and options']) {
+        await page.openAlone(name);
+        expect(await driver.executeScript(cut), `${name} at ${time}`).to.deep.equal([]);
+      }
+    }
+  });
+
   it('never moves the frame out of the window, however long its pages are', async () => {
     for (const title of ['Day sheet', 'Review', 'Risk', 'Accounts', 'Settings']) {
       await page.openPage(title);

@@ -167,6 +167,14 @@ export class DeskPage {
     await this.find(`(//nav//*[normalize-space(text())="${name}"] | //button[normalize-space(.)="${name}"])`).click();
   }
 
+  /** Opens the window anew with one workspace, brought along or kept, and no other tab. */
+  async openAlone(name: string): Promise<void> {
+    await this.driver.executeScript(`localStorage.setItem('kavix.tabs', JSON.stringify({ open: [arguments[0]], current: arguments[0] }))`, name);
+    await this.driver.navigate().refresh();
+    await this.until(`return document.querySelector('[aria-current="page"]')?.textContent === arguments[0] && document.querySelector('[data-pane]')`, name);
+    await this.loaded();
+  }
+
   /** Waits until a script gives something true. */
   async until<T>(script: string, ...args: unknown[]): Promise<T> {
     return this.driver.wait(async () => (await this.driver.executeScript<T>(script, ...args)) || null, 8000, script) as Promise<T>;

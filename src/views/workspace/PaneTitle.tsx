@@ -144,7 +144,8 @@ function TitlePrice({ instrument }: { instrument: string }) {
       <span className="absolute inset-0 flex flex-wrap items-baseline gap-x-2 overflow-hidden whitespace-nowrap leading-[24px] [contain:strict]">
         <span className="figure title-price shrink-0 text-[18px] font-semibold [&_.lead]:text-ink" />
         <span className="figure whitespace-pre" data-part="change" />
-        <span className="text-quiet min-w-[48px] flex-1 basis-0 truncate text-left font-[family-name:var(--font-label)] text-[13px]">{name}</span>
+        {/* Whole or not at all: what has no room wraps out of sight. */}
+        <span className="text-quiet font-[family-name:var(--font-label)] text-[13px]">{name}</span>
       </span>
     </span>
   );

@@ -47,9 +47,9 @@ function oneInstrument(): WorkspaceDocument {
     { A: { instrument: 'GANET.HALM', account: 'MAIN' } },
     split(
       0,
-      split(278, s.stack(354, s.pane('Watchlist')), s.stack(318, s.pane('Ticket'))),
+      split(284, s.stack(354, s.pane('Watchlist')), s.stack(318, s.pane('Ticket'))),
       split(
-        620,
+        614,
         s.stack(388, s.pane('Chart', { settings: { interval: '5m' } })),
         s.stack(158, s.pane('Orders'), s.pane('Exit plans')),
         s.stack(126, s.pane('Positions'), s.pane('Fills'), s.pane('Time & sales'), s.pane('Depth'), s.pane('News')),

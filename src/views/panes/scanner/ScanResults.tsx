@@ -1,7 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useMemo } from 'react';
 import { clockText } from '../../../kit/clock.ts';
-import { grouped } from '../../../kit/Figure.tsx';
+import { figureTo, grouped, placesOf } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
 import { instrumentOf } from '../../../live/index.ts';
@@ -18,13 +18,10 @@ interface Row {
   readonly change: 'came' | 'left' | 'almost' | null;
 }
 
-const figureText = (value: string): string => (/^-?\d+(\.\d+)?$/.test(value) ? grouped(shortened(value)) : value);
-const shortened = (value: string): string => (value.includes('.') && value.length > 9 ? String(Number(Number(value).toPrecision(6))) : value);
-
 /** What is nearly there has a hollow mark. */
 const MARKS = { came: '● new', left: 'gone', almost: '○ almost' } as const;
 
-const columnsOf = (lines: readonly string[]): GridColumn<Row>[] => [
+const columnsOf = (lines: readonly string[], rows: readonly Row[]): GridColumn<Row>[] => [
   {
     id: 'instrument',
     head: 'instrument',
@@ -38,20 +35,23 @@ const columnsOf = (lines: readonly string[]): GridColumn<Row>[] => [
     cell: (row) => (row.change === null ? '' : MARKS[row.change]),
     value: (row) => row.change ?? '',
   },
-  ...lines.map((phrase, k): GridColumn<Row> => ({
-    id: `line ${k}`,
-    head: phrase.replace(/ (<|>|=|is|rises|falls|crosses|within|between|turns|returns).*$/, ''),
-    figure: true,
-    cell: (row) => {
-      const value = row.values[k];
-      return value === null || value === undefined ? '–' : figureText(value);
-    },
-    cellProps: (row) => ({ title: `${phrase}: ${row.values[k] ?? 'unknown'}` }),
-    value: (row) => {
-      const value = row.values[k];
-      return value === null || value === undefined ? undefined : Number.isNaN(Number(value)) ? value : Number(value);
-    },
-  })),
+  ...lines.map((phrase, k): GridColumn<Row> => {
+    const places = placesOf(rows.flatMap(({ values }) => values[k] ?? []));
+    return {
+      id: `line ${k}`,
+      head: phrase.replace(/ (<|>|=|is|rises|falls|crosses|within|between|turns|returns).*$/, ''),
+      figure: true,
+      cell: (row) => {
+        const value = row.values[k];
+        return value === null || value === undefined ? '–' : figureTo(value, places);
+      },
+      cellProps: (row) => ({ title: `${phrase}: ${row.values[k] ?? 'unknown'}` }),
+      value: (row) => {
+        const value = row.values[k];
+        return value === null || value === undefined ? undefined : Number.isNaN(Number(value)) ? value : Number(value);
+      },
+    };
+  }),
   {
     id: 'name',
     head: 'name',
@@ -80,7 +80,7 @@ export function ScanResults({ pane: id, phrases, result, before }: Props) {
     const almost = nearly ? result.almost.map((item): Row => ({ ...item, change: 'almost' })) : [];
     return [...found, ...almost, ...left.filter(({ instrument }) => !almost.some((one) => one.instrument === instrument))];
   }, [result, before, nearly]);
-  const columns = useMemo(() => columnsOf(phrases), [phrases]);
+  const columns = useMemo(() => columnsOf(phrases, rows), [phrases, rows]);
   const grid = usePaneGrid({ pane, rows, of: result.id, columns, keyOf: (row) => row.instrument });
   const { ringed, ring, commands } = useRinged(grid.keys, (instrument) => setInstrument(id, instrument));
   usePaneCommands(id, commands);
