@@ -100,7 +100,7 @@ await page.until(`return document.querySelector('[data-testid="order-layer"]')`)
 await shoot('order-layer');
 await driver.actions().keyUp(Key.SPACE).perform();
 
-await page.find('//button[contains(@class, "pane-word")][normalize-space(.)="Exit plans"]').click();
+await page.find('//*[contains(@class, "dv-tab")]//*[normalize-space(text())="Exit plans"]').click();
 await page.clickText('saved');
 await page.click('button[aria-label="change Two-step"]');
 await page.until(`return document.querySelector('[role="dialog"] svg[role="img"]')`);
