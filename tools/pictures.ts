@@ -153,6 +153,9 @@ await page.until(`return document.querySelector('[aria-label="What the scan foun
 await shoot('finding');
 
 await page.openAlone('Baskets and options');
+await page.clickText('Coast');
+await page.until(`return document.querySelector('[data-pane] [data-row="3"]')`);
+await page.passes(1500);
 await shoot('baskets');
 
 await made('PUT', '/api/workspaces/Studies', {

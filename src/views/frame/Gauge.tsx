@@ -1,5 +1,5 @@
 import { useEffect, useId, useRef, useState } from 'react';
-import { NO_MONEY, drawnMoney, inCents } from '../../core/number/index.ts';
+import { drawnMoney, inCents } from '../../core/number/index.ts';
 import type { DayResult } from '../../core/portfolio/index.ts';
 import { signed } from '../../kit/Figure.tsx';
 import { tickerOf } from '../../live/index.ts';
@@ -118,22 +118,10 @@ export function Gauge({
             </text>
           </g>
         )}
-        {at(net) >= width && (
-          <text
-            x={width - 4}
-            y="16"
-            fill="var(--ink)"
-            fontSize="12"
-            textAnchor="end"
-            paintOrder="stroke"
-            stroke="var(--well)"
-            strokeWidth="3"
-            data-testid="beyond"
-          >
-            {signed(inCents(day?.net ?? NO_MONEY))} »
-          </text>
-        )}
       </svg>
+      {day !== null && at(net) >= width && (
+        <span className="figure absolute right-[3px] top-[4px] bg-well px-1 text-[12px] leading-[18px]">{signed(inCents(day.net))} »</span>
+      )}
       {plate !== null && would === undefined && (
         <span
           className={`plate heather absolute top-[4px] max-w-[90%] truncate text-[12px] leading-[18px] ${net > 0 ? 'left-[8px]' : 'right-1'}`}

@@ -22,13 +22,15 @@ export function Left({ left, used }: { left: number | null; used: number | null 
   if (near && left !== null)
     return (
       <button type="button" className="plate heather figure h-[24px] w-[136px] shrink-0 whitespace-nowrap text-center" onClick={open}>
-        {left.toFixed(2)} left · {Math.round(used * 100)} % used
+        {grouped(left.toFixed(2))} left · {Math.round(used * 100)} % used
       </button>
     );
   return (
     <button type="button" className="flex w-[84px] shrink-0 flex-col justify-center text-left" onClick={open} title="Opens Risk">
       <span className="text-[11px] leading-[13px] text-quiet">left</span>
-      <span className={`figure self-start leading-[16px] ${left === null ? 'text-quiet' : 'font-bold'}`}>{left === null ? 'no limit' : left.toFixed(2)}</span>
+      <span className={`figure self-start leading-[16px] ${left === null ? 'text-quiet' : 'font-bold'}`}>
+        {left === null ? 'no limit' : grouped(left.toFixed(2))}
+      </span>
     </button>
   );
 }

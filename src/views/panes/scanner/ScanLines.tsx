@@ -89,7 +89,7 @@ function Counted({ count, universe }: { count: Count; universe: number }) {
         <span className="absolute inset-y-0 left-0 border border-line" style={{ width: width(count.alone) }} />
         <span className="absolute inset-y-0 left-0 bg-line" style={{ width: width(count.together) }} />
       </div>
-      <p className="truncate text-quiet" title={count.unknownBecause === null ? undefined : `unknown: ${count.unknownBecause}`}>
+      <p className="text-quiet" title={count.unknownBecause === null ? undefined : `unknown: ${count.unknownBecause}`}>
         <span className="figure">{grouped(String(count.alone))}</span> alone, <span className="figure">{grouped(String(count.together))}</span> with those above
         {count.unknown > 0 && (
           <>
