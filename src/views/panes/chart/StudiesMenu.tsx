@@ -1,13 +1,11 @@
 import { useStore } from '@nanostores/react';
 import { X } from 'lucide-react';
-import { namedThings } from '../../../client/saved-remote.ts';
-import { thingsOf } from '../../../client/things.ts';
 import { noteUndoable } from '../../../client/undo.ts';
 import { SOURCES, STUDIES, type StudyParameter } from '../../../core/study/index.ts';
 import { Choice } from '../../../kit/Choice.tsx';
 import { NumberField } from '../../../kit/Field.tsx';
+import { later, usePart } from '../../../kit/later.ts';
 import { Popover } from '../../../kit/Popover.tsx';
-import { KeptSets } from '../../act/KeptSets.tsx';
 import { INK_NAMES, inkColour } from '../../theme/theme.ts';
 import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
 import type { StudyUse } from './model.ts';
@@ -30,6 +28,13 @@ function remove(id: string, use: StudyUse): void {
   noteUndoable(STUDIES.get(use.study)?.name ?? 'a study', () => setPaneSetting(id, 'studies', [...usesOf(id).slice(0, at), use, ...usesOf(id).slice(at)]));
 }
 
+/** Puts a kept set on the chart; Ctrl Z brings back what was there. */
+function takeSet(id: string, name: string, studies: readonly StudyUse[]): void {
+  const before = usesOf(id);
+  setPaneSetting(id, 'studies', studies);
+  noteUndoable(`the studies before ${name}`, () => setPaneSetting(id, 'studies', before));
+}
+
 function newUse(kind: string, uses: readonly StudyUse[]): StudyUse {
   let n = 1;
   while (uses.some((use) => use.id === `s${n}`)) n++;
@@ -38,10 +43,13 @@ function newUse(kind: string, uses: readonly StudyUse[]): StudyUse {
   return { id: `s${n}`, study: kind, parameters: {}, colour: ink, width: 1.3, stroke: 'solid' };
 }
 
+const SETS = later(() => import('./StudySets.tsx'));
+
 /** The studies of a chart: added, edited, taken out, kept as sets. */
 export function StudiesMenu({ id }: { id: string }) {
   const pane = useStore($panes)[id];
   const uses = settingOf<readonly StudyUse[]>(pane, 'studies', []);
+  const sets = usePart(SETS, false);
   const edit = (use: StudyUse): void => setPaneSetting(id, 'studies', uses.map((one) => (one.id === use.id ? use : one))); // prettier-ignore
   return (
     <Popover
@@ -64,7 +72,7 @@ export function StudiesMenu({ id }: { id: string }) {
           options={[...STUDIES.values()].map(({ kind, name, about }) => ({ value: kind, words: name, about }))}
           onPick={(kind) => add(id, kind)}
         />
-        <StudySets id={id} uses={uses} />
+        {sets && <sets.StudySets uses={uses} onTake={(name, studies) => takeSet(id, name, studies)} />}
       </div>
     </Popover>
   );
@@ -166,25 +174,5 @@ export function Look({ colour, width, stroke, onChange }: LookProps & { onChange
         onPick={(picked) => onChange({ colour, width, stroke: picked })}
       />
     </span>
-  );
-}
-
-const sets = thingsOf<{ readonly studies: readonly StudyUse[] }>('study-sets', 'the study set', {
-  remote: namedThings('study-sets'),
-  first: () => ({ studies: [] }),
-});
-
-/** Studies kept under a name, to be put on any chart. */
-function StudySets({ id, uses }: { id: string; uses: readonly StudyUse[] }) {
-  const take = (name: string, studies: readonly StudyUse[]): void => {
-    const before = usesOf(id);
-    setPaneSetting(id, 'studies', studies);
-    noteUndoable(`the studies before ${name}`, () => setPaneSetting(id, 'studies', before));
-  };
-  return (
-    <div className="mt-2 border-t border-hair pt-1">
-      <span className="text-quiet">Sets</span>
-      <KeptSets kind="study-sets" what="set" things={sets} now={uses.length > 0 ? { studies: uses } : null} onTake={(name, set) => take(name, set.studies)} />
-    </div>
   );
 }

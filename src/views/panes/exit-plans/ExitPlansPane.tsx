@@ -8,6 +8,7 @@ import { Empty } from '../../../kit/Empty.tsx';
 import { Filters } from '../../../kit/Filters.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { later, usePart } from '../../../kit/later.ts';
 import { $plans, zoneOf, type ApiRunningPlan } from '../../../live/index.ts';
 import { HeldHere } from '../../act/HeldHere.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
@@ -15,7 +16,6 @@ import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
-import { SavedPlans } from './SavedPlans.tsx';
 import { EXIT_PLANS } from './settings.ts';
 
 const FILTERS = ['running', 'ended', 'saved'] as const;
@@ -100,11 +100,14 @@ const GROUPS = [
   { id: 'state', words: 'state', of: (plan: ApiRunningPlan) => plan.state },
 ];
 
+const SAVED = later(() => import('./SavedPlans.tsx'));
+
 /** Exit plans of all the user's accounts. A press rings one and shows its log. */
 export default function ExitPlansPane({ id }: { id: string }) {
   const plans = useStore($plans);
   const pane = useStore($panes)[id];
   const [filter, setFilter] = useState<Filter>('running');
+  const saved = usePart(SAVED, filter === 'saved');
   const { columns, by } = useSettings(pane, EXIT_PLANS);
   const all = useMemo(() => Object.values(plans).sort((a, b) => (a.since < b.since ? 1 : -1)), [plans]);
   const rows = useMemo(() => all.filter((plan) => isLive(plan) === (filter === 'running')), [all, filter]);
@@ -137,7 +140,11 @@ export default function ExitPlansPane({ id }: { id: string }) {
         onChoose={setFilter}
       />
       {filter === 'saved' ? (
-        <SavedPlans pane={id} />
+        saved ? (
+          <saved.SavedPlans pane={id} />
+        ) : (
+          <div className="skeleton min-h-0 flex-1" role="status" aria-label="Loading the saved exit plans" />
+        )
       ) : (
         <>
           <Grid

@@ -9,13 +9,13 @@ import { Button } from '../../../kit/Button.tsx';
 import { grouped, resultClass, shortened, signed, signedShort } from '../../../kit/Figure.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
+import { later, usePart } from '../../../kit/later.ts';
 import { Menu, MenuItem, MenuLabel, MenuLine } from '../../../kit/Menu.tsx';
 import { $positions, instrumentOf, positionKey, type LivePosition } from '../../../live/index.ts';
 import { EmptyBook } from '../../act/EmptyBook.tsx';
 import { usePaneCommands } from '../../act/keys.ts';
 import { askAgain, useSavedPlans } from '../../act/queries.tsx';
 import { MoneyTotal } from '../../act/MoneyTotal.tsx';
-import { SetupDialog } from '../../act/SetupDialog.tsx';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
 import { dragsInstrument } from '../../workspace/drag.ts';
 import { $panes, setInstrument } from '../../workspace/panes.ts';
@@ -127,12 +127,15 @@ function shareText(instrument: string, held: Quantity, percent: number): string 
   return spec ? formatQuantity(spec, asQuantity(Math.floor((Math.abs(held) * percent) / 100))) : '–';
 }
 
+const SETUP = later(() => import('../../act/SetupDialog.tsx'));
+
 /** All other ways out of a position, each saying what it sends. */
 function MoreExits({ pane, account, instrument, held }: { pane: string; account: string; instrument: string; held: Quantity }) {
   const { data } = useSavedPlans();
   const of = { account, instrument } as const;
   const spec = instrumentOf(instrument);
   const [tagging, setTagging] = useState(false);
+  const setup = usePart(SETUP, tagging);
   return (
     <>
       <Menu
@@ -192,7 +195,7 @@ function MoreExits({ pane, account, instrument, held }: { pane: string; account:
           setup …
         </MenuItem>
       </Menu>
-      {tagging && <SetupDialog pane={pane} {...of} onClose={() => setTagging(false)} />}
+      {tagging && setup && <setup.SetupDialog pane={pane} {...of} onClose={() => setTagging(false)} />}
     </>
   );
 }
