@@ -79,6 +79,7 @@ describe('a day begins and is looked back at', function () {
         expect(await driver.executeScript(cut), `${name} at ${time}`).to.deep.equal([]);
       }
     }
+    await page.openAlone('One instrument');
   });
 
   it('never moves the frame out of the window, however long its pages are', async () => {
