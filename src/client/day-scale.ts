@@ -16,5 +16,5 @@ export function scaleWithoutLimit(
 ): number {
   const before = days.filter(({ day }) => day !== today).slice(-SCALE_SESSIONS);
   const largest = Math.max(0, ...before.map(({ net }) => Math.abs(Number(net))));
-  return largest > 0 ? largest : Math.max(1, Number(equity ?? 100_000) * SHARE_OF_EQUITY);
+  return largest > 0 ? largest : Math.max(1, Number(equity ?? 0) * SHARE_OF_EQUITY);
 }

@@ -1,6 +1,6 @@
 import { DateTime, FixedOffsetZone, IANAZone } from 'luxon';
 
-type Part = 'HH:mm:ss' | 'HH:mm' | 'MM-dd HH:mm' | 'yyyy-MM-dd' | 'yyyy-MM-dd HH:mm';
+type Part = 'HH:mm:ss' | 'HH:mm' | 'MM-dd HH:mm' | 'MM-dd HH:mm:ss' | 'yyyy-MM-dd' | 'yyyy-MM-dd HH:mm';
 
 const HOUR_MS = 3_600_000;
 /** Each zone's offset in the hour that was asked for last: a zone changes its offset on full hours only, and to ask for it is slow. */

@@ -7,6 +7,9 @@ export function saveFile(name: string, type: string, content: BlobPart): void {
   setTimeout(() => URL.revokeObjectURL(link.href), 1000);
 }
 
+/** Offers what there is as a file of JSON. */
+export const saveJson = (name: string, value: unknown): void => saveFile(name, 'application/json', JSON.stringify(value, null, 2));
+
 /** Has the browser save what an address of this server gives. */
 export function saveAddress(name: string, address: string): void {
   const link = document.createElement('a');

@@ -94,5 +94,16 @@ export function requestRevised<N extends OperationName>(name: N, asked: Asked<N>
   return fetched(name, call as unknown as Call, condition);
 }
 
+/** What is said of a part begins so; what else is said stands by itself. */
+const SAYS = /^(is|are|must|has|have|does|goes|takes|would|tie)\b/;
+const NAMES: Readonly<Record<string, string>> = { expiresAt: 'its end', until: 'its end' };
+
+/** What a part is called: the last name in its path, in words. */
+function subjectOf(path: string): string {
+  const name = path.split(/[/?]/).findLast((part) => !/^\d*$/.test(part)) ?? 'it';
+  return NAMES[name] ?? name.replace(/([a-z])([A-Z])/g, (_, a: string, b: string) => `${a} ${b.toLowerCase()}`);
+}
+
 /** A problem in one line of words. */
-export const problemWords = (problem: Problem): string => problem.errors?.map((error) => error.message).join('; ') ?? problem.detail;
+export const problemWords = (problem: Problem): string =>
+  problem.errors?.map(({ path, message }) => (SAYS.test(message) ? `${subjectOf(path)} ${message}` : message)).join('; ') ?? problem.detail;

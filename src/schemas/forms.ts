@@ -1,7 +1,7 @@
 import { commissionRequest, secondStepEnd, signInRequest, tokenRequest } from './accounts.ts';
 import { newApplication, newCashRequest } from './backoffice.ts';
 import { newExitPlan } from './exits.ts';
-import { newAlert } from './finding.ts';
+import { newAlert, scanChange } from './finding.ts';
 import { previewRequest } from './orders.ts';
 import { setupChange } from './review.ts';
 import { ruleTemplate } from './risk.ts';
@@ -20,6 +20,7 @@ export const FORM_BODIES = {
   cashRequest: newCashRequest,
   application: newApplication,
   rules: ruleTemplate,
+  scan: scanChange,
   settings,
 } as const;
 

@@ -78,6 +78,21 @@ describe('finding under the hands', function () {
     expect(text).to.match(/2 alone, 2 with those above, \d+ unknown/);
   });
 
+  it('a scan is pasted as JSON, whole or not at all', async () => {
+    const paste = async (text: string): Promise<void> => {
+      await driver.executeScript('navigator.clipboard.readText = () => Promise.resolve(arguments[0])', text);
+      await press('more');
+      await page.find('//*[@role="menuitem"][normalize-space(.)="paste JSON"]').click();
+    };
+    await paste('{\n"universe": {},\n"lines": [{ "phrase": 5, "on": true }] }');
+    expect(await page.answer('Scanner')).to.contain('no scan: line 3, column 23: /lines/0/phrase must be a text');
+    expect(await page.find('[aria-label="Line 1"]').value()).to.equal('last > 20');
+    await page.clearAnswers();
+    await paste('{ "universe": { "kinds": ["share"] }, "lines": [{ "phrase": "last > 21", "on": true }] }');
+    await page.until(`return document.querySelector('[aria-label="Line 1"]')?.value === 'last > 21'`);
+    await type('Line 1', 'last > 20');
+  });
+
   it('a line is built from parts by mouse, and results are walked with a linked chart', async () => {
     await press('build a line');
     await type('Value', '30');

@@ -18,6 +18,6 @@ describe('the gauge’s scale without a limit', () => {
   it('is a percent of equity where nothing was made or lost yet', () => {
     expect(scaleWithoutLimit([day('2026-03-02', '50.00')], '2026-03-02', '25000.00')).to.equal(250);
     expect(scaleWithoutLimit([day('2026-02-27', '0.00')], '2026-03-02', '0.00')).to.equal(1);
-    expect(scaleWithoutLimit([], undefined, undefined)).to.equal(1000);
+    expect(scaleWithoutLimit([], undefined, undefined), 'nothing known').to.equal(1);
   });
 });

@@ -24,6 +24,7 @@ const TAKEN_BY: Readonly<Record<FormName, OperationName>> = {
   cashRequest: 'POST /api/cash-requests',
   application: 'POST /api/applications',
   rules: 'PUT /api/rule-templates/{name}',
+  scan: 'PUT /api/scans/{name}',
   settings: 'PUT /api/settings',
 };
 

@@ -1,7 +1,7 @@
 import { useRef } from 'react';
 import { Button } from '../../kit/Button.tsx';
 import { FilePick } from '../../kit/FilePick.tsx';
-import { saveFile } from '../../kit/save-file.ts';
+import { saveJson } from '../../kit/save-file.ts';
 
 interface Props {
   /** What the file holds, as its button says it: "rules". */
@@ -27,5 +27,3 @@ export function JsonFile({ what, saved, onText }: Props) {
     </>
   );
 }
-
-export const saveJson = (file: string, value: unknown): void => saveFile(file, 'application/json', JSON.stringify(value, null, 2));

@@ -162,7 +162,7 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
         </>
       )}
       <span className="text-quiet">until</span>
-      <span className="flex min-w-0 items-center gap-1">
+      <span className="flex min-w-0 flex-wrap items-center gap-1">
         <Choice
           label="until"
           value={values.timeInForce}
@@ -174,7 +174,7 @@ export function OrderFields({ account, form, instrument, prefix, problem }: Fiel
           onPick={(until) => pick('timeInForce', until)}
         />
         {values.timeInForce === 'gtd' && (
-          <input type="datetime-local" className="field figure min-w-0 flex-1" aria-label="Good until, exchange time" {...register('expiresAt')} />
+          <input type="datetime-local" className="field figure min-w-[176px] flex-1" aria-label="Good until, exchange time" {...register('expiresAt')} />
         )}
       </span>
       <span />

@@ -18,6 +18,7 @@ const CHECKS: Readonly<Record<FormName, Check>> = {
   cashRequest: () => import('virtual:checks/cashRequest'),
   application: () => import('virtual:checks/application'),
   rules: () => import('virtual:checks/rules'),
+  scan: () => import('virtual:checks/scan'),
   settings: () => import('virtual:checks/settings'),
 };
 

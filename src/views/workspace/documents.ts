@@ -2,7 +2,7 @@ import { atom, computed } from 'nanostores';
 import { namedThings } from '../../client/saved-remote.ts';
 import { mergeFields, thingsOf } from '../../client/things.ts';
 import { say, noteUndoable } from '../../client/undo.ts';
-import { saveFile } from '../../kit/save-file.ts';
+import { saveJson } from '../../kit/save-file.ts';
 import { $session, problemWords, request, instrumentOf, type Answer } from '../../live/index.ts';
 import type { WorkspaceDocument } from './arrangement.ts';
 import { showPage } from '../pages/route.ts';
@@ -123,8 +123,7 @@ export async function deleteWorkspace(name: string): Promise<void> {
 
 /** Offers a document as a file. */
 export async function exportWorkspace(name: string): Promise<void> {
-  const text = JSON.stringify(await workspaces.known(name), null, 2);
-  saveFile(`${name}.workspace.json`, 'application/json', text);
+  saveJson(`${name}.workspace.json`, await workspaces.known(name));
 }
 
 /** Takes a file in; words where it is no workspace this Kavix can read. Nothing changes then. */

@@ -78,7 +78,7 @@ export function Trips({ trips, count, query }: Props) {
       {
         id: 'closedAt',
         head: 'closed',
-        cell: (trip) => <span className="figure">{`${trip.closedAt.slice(5, 10)} ${clockText(zoneOf(trip.instrument), trip.closedAt)}`}</span>,
+        cell: (trip) => <span className="figure">{clockText(zoneOf(trip.instrument), trip.closedAt, 'MM-dd HH:mm:ss')}</span>,
         value: (trip) => trip.closedAt,
       },
       { id: 'account', head: 'account', cell: (trip) => trip.account, value: (trip) => trip.account },

@@ -7,12 +7,12 @@ import { clockText } from '../../../kit/clock.ts';
 import { Empty } from '../../../kit/Empty.tsx';
 import { Grid, type GridColumn } from '../../../kit/Grid.tsx';
 import { InstrumentName } from '../../../kit/Instrument.tsx';
-import { saveFile } from '../../../kit/save-file.ts';
+import { saveJson } from '../../../kit/save-file.ts';
 import { VENUES } from '../../../core/instrument/index.ts';
 import { $clock, type ApiActivity } from '../../../live/index.ts';
 import { usePaneCommands } from '../../act/keys.ts';
 import { chosenColumns, usePaneGrid, useRinged } from '../../act/table.ts';
-import { $letters, $panes, targetOf } from '../../workspace/panes.ts';
+import { $letters, $panes, setPaneSetting, targetOf } from '../../workspace/panes.ts';
 import { useSettings } from '../../workspace/settings.ts';
 import { ACTIVITY } from './settings.ts';
 import { useRecord } from './use-record.ts';
@@ -88,6 +88,7 @@ export default function ActivityPane({ id }: { id: string }) {
     setBy('anyone');
     setKind(ANY_KIND);
     setTyped('');
+    setPaneSetting(id, 'only', 'all');
   };
   const shown = useMemo(() => chosenColumns(COLUMNS, ACTIVITY.columns.options, columns), [columns]);
   const grid = usePaneGrid({ pane, rows, of: `${by} ${kind} ${span} ${typed}`, columns: shown, keyOf: (entry) => String(entry.seq) });
@@ -112,7 +113,7 @@ export default function ActivityPane({ id }: { id: string }) {
           value={typed}
           onChange={(event) => setTyped(event.target.value)}
         />
-        <Button size="small" onClick={() => saveFile('activity.json', 'application/json', JSON.stringify(rows, null, 2))}>
+        <Button size="small" onClick={() => saveJson('activity.json', rows)}>
           JSON
         </Button>
       </div>
@@ -125,7 +126,7 @@ export default function ActivityPane({ id }: { id: string }) {
         className="min-h-0 flex-1"
         grid={grid}
         name="Activity"
-        empty={<Empty says="Nothing of that kind was done." offers="show all kinds" onOffer={showAll} />}
+        empty={<Empty says="Nothing of that kind was done." offers="show everything" onOffer={showAll} />}
         ringed={ringed}
         onRing={ring}
       />

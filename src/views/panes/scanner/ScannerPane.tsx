@@ -1,6 +1,7 @@
 import { useStore } from '@nanostores/react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { answer } from '../../../client/answers.ts';
+import { readShaped } from '../../../client/json-text.ts';
 import { noteUndoable } from '../../../client/undo.ts';
 import { Button } from '../../../kit/Button.tsx';
 import { Choice } from '../../../kit/Choice.tsx';
@@ -9,10 +10,24 @@ import { Toggle } from '../../../kit/Field.tsx';
 import { Menu, MenuItem, MenuLabel } from '../../../kit/Menu.tsx';
 import { Popover } from '../../../kit/Popover.tsx';
 import { follow, problemWords, request } from '../../../live/index.ts';
+import { shapeErrors } from '../../act/checked.tsx';
 import { readCondition } from '../../act/phrase.ts';
 import { askAgain, useAsked } from '../../act/queries.tsx';
 import { $panes, setPaneSetting, settingOf } from '../../workspace/panes.ts';
-import { EMPTY, bodyOf, draftOf, line, savedBody, textOf, type ApiScanResult, type ScanDraft } from './draft.ts';
+import {
+  EMPTY,
+  bodyOf,
+  draftOf,
+  line,
+  savedBody,
+  scheduleWords,
+  takenDraft,
+  textOf,
+  textToTake,
+  type ApiScan,
+  type ApiScanResult,
+  type ScanDraft,
+} from './draft.ts';
 import { LineBuilder } from './LineBuilder.tsx';
 import { SAMPLES } from './samples.ts';
 import { ScanLines } from './ScanLines.tsx';
@@ -231,29 +246,16 @@ function Samples({ onPick }: { onPick: (draft: Partial<ScanDraft>) => void }) {
 
 function More({ pane, draft, name, onOpen, onDrop }: { pane: string; draft: ScanDraft; name: string; onOpen: (draft: ScanDraft) => void; onDrop: () => void }) {
   const paste = async (): Promise<void> => {
-    try {
-      const given = JSON.parse(await navigator.clipboard.readText()) as {
-        name?: unknown;
-        universe?: object;
-        join?: 'all' | 'any';
-        lines?: { phrase: string; on: boolean }[];
-      };
-      if (!Array.isArray(given.lines)) throw new Error('no lines');
-      onOpen({
-        ...EMPTY,
-        name: typeof given.name === 'string' ? given.name : '',
-        universe: given.universe ?? {},
-        join: given.join ?? 'all',
-        lines: given.lines.map((one) => line(String(one.phrase), one.on)),
-      });
-    } catch {
-      answer(pane, 'refused', 'what is on the clipboard is no scan: JSON with lines was expected');
-    }
+    const text = await navigator.clipboard.readText().catch(() => null);
+    if (text === null) return answer(pane, 'refused', 'the clipboard can’t be read: allow it in the browser');
+    const read = await readShaped<ApiScan>(text, (body) => shapeErrors('scan', body));
+    if (read.ok) onOpen(takenDraft(read.value));
+    else answer(pane, 'refused', `what is on the clipboard is no scan: ${read.refusal}`);
   };
   return (
     <Menu trigger={<Button size="small">more</Button>}>
       <MenuItem onPick={() => onOpen({ ...draft, name: `${draft.name} copy`.trim(), version: 0 })}>make a copy</MenuItem>
-      <MenuItem onPick={() => void navigator.clipboard.writeText(JSON.stringify({ name: draft.name, ...bodyOf(draft) }, null, 2))}>copy as JSON</MenuItem>
+      <MenuItem onPick={() => void navigator.clipboard.writeText(textToTake(draft))}>copy as JSON</MenuItem>
       <MenuItem onPick={() => void paste()}>paste JSON</MenuItem>
       <MenuItem disabled={name === ''} onPick={onDrop}>
         delete {name}
@@ -274,7 +276,7 @@ function Keeping({ draft, onChange }: { draft: ScanDraft; onChange: (to: Partial
     onChange({ times });
     setText(null);
   };
-  const words = draft.keep ? 'kept running' : draft.times.length > 0 ? `at ${draft.times.join(', ')}` : 'runs when asked';
+  const words = draft.keep ? 'kept running' : scheduleWords(draft);
   return (
     <Popover
       label="When it runs by itself"
